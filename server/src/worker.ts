@@ -1,5 +1,5 @@
 import { run, type TaskList } from 'graphile-worker';
-import { tendMatches } from './access/index.ts';
+import { tendEnforcements, tendMatches } from './access/index.ts';
 import { forgetTouched } from './catalog/index.ts';
 import {
   certificationTender,
@@ -104,6 +104,16 @@ const keeping = setInterval(() => {
       keepingFrom = Date.now() + 10 * (Date.now() - started);
     });
 }, 30_000);
+let looking = false;
+const checking = setInterval(() => {
+  if (looking) return;
+  looking = true;
+  tendEnforcements(db, config)
+    .catch((error: unknown) => log.error(error, 'what a source holds of the policies could not be checked'))
+    .finally(() => {
+      looking = false;
+    });
+}, 15_000);
 const starting = setInterval(
   () =>
     void db
@@ -122,6 +132,7 @@ onStop(async () => {
   clearInterval(tending);
   clearInterval(forgetting);
   clearInterval(keeping);
+  clearInterval(checking);
   await runner.stop();
   await db.close();
 });

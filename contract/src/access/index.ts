@@ -27,9 +27,11 @@ import {
 } from '../http/index.ts';
 import { attributeKey } from '../people/index.ts';
 import { assetKind } from '../things/assetKind.ts';
+import { enforceEndpoints } from './enforce.ts';
 import { listEndpoints } from './lists.ts';
 import { NativeWayAnswer, nativeEndpoints } from './native.ts';
 
+export * from './enforce.ts';
 export * from './lists.ts';
 export * from './native.ts';
 
@@ -470,4 +472,5 @@ export const accessEndpoints = {
   }),
   ...nativeEndpoints,
   ...listEndpoints,
+  ...enforceEndpoints,
 };

@@ -113,14 +113,22 @@ const RANGE = 2n ** 32n;
 
 const isWhole = (type: string): boolean => /^((tiny|small|medium|big|huge)?int(eger)?|int[248])\b/i.test(type);
 
-const digestSql = (text: string, keyed: Keyed): string =>
-  `sha256(convert_to(current_setting('${DIGEST_SETTINGS[keyed]}') || ${text}, 'UTF8'))`;
+/** SQL that gives the key of digests. */
+export type KeySql = (keyed: Keyed) => string;
+const keyOfSession: KeySql = (keyed) => `current_setting('${DIGEST_SETTINGS[keyed]}')`;
+
+const digestSql = (text: string, key: string): string => `sha256(convert_to(${key} || ${text}, 'UTF8'))`;
 
 /**
  * The SQL expression that stands in a column's place.
  * @param table the name by which the column is written, so that it is taken from nowhere else
+ * @param key where keys of digests are found: as the gateway sets them in its session, when nothing is said
  */
-export function maskedExpression(column: Pick<ColumnDecision, 'id' | 'name' | 'type' | 'mask'>, table: string): string {
+export function maskedExpression(
+  column: Pick<ColumnDecision, 'id' | 'name' | 'type' | 'mask'>,
+  table: string,
+  key: KeySql = keyOfSession,
+): string {
   const name = `${table}.${quoteIdentifier(column.name)}`;
   const text = `CAST(${name} AS text)`;
   const { mask } = column;
@@ -132,23 +140,23 @@ export function maskedExpression(column: Pick<ColumnDecision, 'id' | 'name' | 't
     case 'fixed':
       return `CAST(${quoteText(mask.text)} AS text)`;
     case 'digest':
-      return `"left"(encode(${digestSql(text, mask.keyed)}, 'hex'), 16)`;
+      return `"left"(encode(${digestSql(text, key(mask.keyed))}, 'hex'), 16)`;
     case 'partial': {
       const start = mask.first > 0 ? `"left"(${text}, ${mask.first}) || ` : '';
       const end = mask.last > 0 ? ` || "right"(${text}, ${mask.last})` : '';
       return `CASE WHEN ${name} IS NULL THEN NULL WHEN length(${text}) < ${mask.first + mask.last + HIDDEN_IN_PART} THEN '•••' ELSE ${start}'•••'${end} END`;
     }
     case 'substitute':
-      return substituteSql(name, text, mask.keyed);
+      return substituteSql(name, text, key(mask.keyed));
     case 'general':
       return generalSql(mask, column.type, name, text);
     case 'noise':
-      return noiseSql(mask, column, name, text);
+      return noiseSql(mask, column, name, text, key('installation'));
   }
 }
 
-function substituteSql(name: string, text: string, keyed: Keyed): string {
-  const blocks = `SELECT n, ${digestSql(`'substitute:' || CAST(n AS text) || ':' || ${text}`, keyed)} AS d FROM generate_series(0, (least(length(${text}), ${SUBSTITUTE_MOST}) - 1) / ${DIGEST_BYTES}) AS blocks(n) OFFSET 0`;
+function substituteSql(name: string, text: string, key: string): string {
+  const blocks = `SELECT n, ${digestSql(`'substitute:' || CAST(n AS text) || ':' || ${text}`, key)} AS d FROM generate_series(0, (least(length(${text}), ${SUBSTITUTE_MOST}) - 1) / ${DIGEST_BYTES}) AS blocks(n) OFFSET 0`;
   const characters = `SELECT i, substr(${text}, i, 1) AS c, get_byte(d, (i - 1) % ${DIGEST_BYTES}) AS b FROM (${blocks}) AS digests CROSS JOIN LATERAL generate_series(n * ${DIGEST_BYTES} + 1, least((n + 1) * ${DIGEST_BYTES}, length(${text}), ${SUBSTITUTE_MOST})) AS places(i)`;
   const other = `CASE WHEN ascii(c) BETWEEN 48 AND 57 THEN chr(48 + b % 10) WHEN ascii(c) BETWEEN 65 AND 90 THEN chr(65 + b % 26) WHEN strpos(${quoteText(SHAPE)}, c) > 0 THEN c ELSE chr(97 + b % 26) END`;
   return `CASE WHEN ${name} IS NULL THEN NULL WHEN ${text} = '' THEN '' ELSE (SELECT string_agg(${other}, '' ORDER BY i) FROM (${characters}) AS characters) END`;
@@ -193,12 +201,13 @@ function noiseSql(
   { id, type }: Pick<ColumnDecision, 'id' | 'type'>,
   name: string,
   text: string,
+  key: string,
 ): string {
   const grain = isWhole(type) ? '1' : FRACTION;
   return finite(text, name, (value) => {
     const spread =
       mask.of === 'percent' ? `abs(${value}) * ${decimalText(mask.spread)} * 0.01` : decimalText(mask.spread);
-    const drawn = `CAST(CAST(CAST('x' || "left"(encode(${digestSql(`${quoteText(`noise:${id}:`)} || ${text}`, 'installation')}, 'hex'), 8) AS bit(32)) AS bigint) AS numeric) * 2 - ${RANGE}`;
+    const drawn = `CAST(CAST(CAST('x' || "left"(encode(${digestSql(`${quoteText(`noise:${id}:`)} || ${text}`, key)}, 'hex'), 8) AS bit(32)) AS bigint) AS numeric) * 2 - ${RANGE}`;
     return `(SELECT ${value} + div(2 * drawn * (${spread}) + sign(drawn) * ${RANGE} * ${grain}, ${2n * RANGE} * ${grain}) * ${grain} FROM (SELECT ${drawn} AS drawn) AS draw)`;
   });
 }

@@ -44,16 +44,20 @@ const asRead = (policy: Filtered): Filtered => ({
   until: policy.until === null ? null : new Date(policy.until).toISOString(),
 });
 
+/** The policies that are on and have not ended, with the hours and the purposes for which they hold. */
+export async function policiesKept(db: Db): Promise<Policy[]> {
+  const policies = (await db.rows<Filtered>(`${POLICY} order by p.name`))
+    .map(asRead)
+    .filter((policy) => !isOver(policy, Date.now()));
+  return withMatches(db, policies, null);
+}
+
 /**
  * The policies in force, as what they change is computed: all of them that have not ended, as if their hours were now and their purpose were stated.
  * Who decides for one person over some tables asks {@link factsFor}.
  */
-export async function policiesInForce(db: Db): Promise<Policy[]> {
-  const policies = (await db.rows<Filtered>(`${POLICY} order by p.name`))
-    .map((policy) => ({ ...asRead(policy), purposes: [] }))
-    .filter((policy) => !isOver(policy, Date.now()));
-  return withMatches(db, policies, null);
-}
+export const policiesInForce = async (db: Db): Promise<Policy[]> =>
+  (await policiesKept(db)).map((policy) => ({ ...policy, purposes: [] }));
 
 /** Of policies those that hold now. */
 const holdingNow = (policies: readonly Filtered[]): Filtered[] => {

@@ -1,6 +1,7 @@
 export { type AskedThere, keepAskedThere } from './asked.ts';
 export { POLICY_CLASS_USE } from './classUse.ts';
 export { openClients } from './clients/server.ts';
+export { tendEnforcements } from './enforce/service.ts';
 export { type Prepared, prepare } from './gateway.ts';
 export { POLICIES_HELD } from './holdings.ts';
 export { tendMatches } from './matches.ts';

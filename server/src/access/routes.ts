@@ -13,6 +13,14 @@ import { sourceFacts } from '../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
 import { checkedPolicies } from './checked.ts';
 import { columnValues } from './columnValues.ts';
+import {
+  changeEnforcement,
+  checkEnforcement,
+  endEnforcement,
+  enforce,
+  enforcementOf,
+  planEnforcing,
+} from './enforce/service.ts';
 import { type Asking, factsFor, readPeople } from './facts.ts';
 import { explained } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
@@ -105,6 +113,16 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.match, ({ who, params, body, version }) =>
     db.transaction((tx) => matchRole(tx, who, params.id, version, body)),
   );
+  serve(router, accessEndpoints.enforcement, ({ who, params }) => enforcementOf(db, who, params.id));
+  serve(router, accessEndpoints.changeEnforcement, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeEnforcement(tx, who, params.id, version, body.credentialId)),
+  );
+  serve(router, accessEndpoints.enforcingPlan, ({ who, params }) => planEnforcing(db, config, who, params.id));
+  serve(router, accessEndpoints.enforce, ({ who, params, body }) => enforce(db, config, who, params.id, body.digest));
+  serve(router, accessEndpoints.checkEnforcement, ({ who, params, body }) =>
+    checkEnforcement(db, config, who, params.id, body.accept),
+  );
+  serve(router, accessEndpoints.endEnforcement, ({ who, params }) => endEnforcement(db, config, who, params.id));
   // What of values somebody may see is decided here, wherever it is shown.
   serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id));
   serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {

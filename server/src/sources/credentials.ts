@@ -13,6 +13,10 @@ export interface CredentialBody extends Secret {
   readonly kind: CredentialKind;
 }
 
+/** Whether a source `s` uses a credential `c`: to be read, or to hold policies itself. */
+const USES =
+  '(s.credential_id = c.id or exists (select from enforcement e where e.source_id = s.id and e.credential_id = c.id))';
+
 const SELECT = `
   select
     c.id, c.name, c.kind, c.username, c.version, c.rotated_at as "rotatedAt",
@@ -20,11 +24,11 @@ const SELECT = `
       (
         select json_agg(json_build_object('id', s.id, 'name', s.name) order by s.name)
         from source s
-        where s.credential_id = c.id and s.domain_id = any($1::uuid[])
+        where ${USES} and s.domain_id = any($1::uuid[])
       ),
       '[]'
     ) as "usedBy",
-    (select count(*)::int from source s where s.credential_id = c.id and s.domain_id <> all($1::uuid[])) as "usedElsewhere"
+    (select count(*)::int from source s where ${USES} and s.domain_id <> all($1::uuid[])) as "usedElsewhere"
   from credential c`;
 
 export async function listCredentials(db: Db, who: Who): Promise<CredentialAnswer[]> {
@@ -71,7 +75,7 @@ export async function rotateCredential(
     told: (_db, credential) => ({ username: credential.username, rotated: credential.rotatedAt }),
     async may(db) {
       const domains = await db.rows<{ domainId: string }>(
-        'select distinct domain_id as "domainId" from source where credential_id = $1',
+        `select distinct s.domain_id as "domainId" from credential c join source s on ${USES} where c.id = $1`,
         [id],
       );
       for (const { domainId } of domains) who.must('source administrator', domainId);

@@ -104,7 +104,7 @@ async function checkAddress(
 }
 
 /** A credential carries a secret into a source: only who may administer sources somewhere may tie one to a source. */
-async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown): Promise<void> {
+export async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown): Promise<void> {
   if (!id) return;
   who.mustAnywhere('source administrator');
   const found = await db.one<{ kind: string; known: boolean }>(
@@ -209,11 +209,15 @@ export async function removeSource(tx: Db, who: Who, id: string, expected: numbe
   });
 }
 
-/** What a connector needs to reach a source: its address, and the secret in the clear (it never leaves the server's memory). */
+/**
+ * What a connector needs to reach a source: its address, and the secret in the clear (it never leaves the server's memory).
+ * @param credentialId another credential than that of the source
+ */
 export async function connectorInput(
   db: Db,
   config: Config,
   sourceId: string,
+  credentialId: string | null = null,
 ): Promise<ConnectorInput & { kind: SourceKind }> {
   const [row] = await db.often<{
     name: string;
@@ -226,9 +230,9 @@ export async function connectorInput(
     `
       select s.name, s.kind, s.address, s.agent_group as "agentGroup", c.username, c.secret
       from source s
-      left join credential c on c.id = s.credential_id
+      left join credential c on c.id = coalesce($2, s.credential_id)
       where s.id = $1`,
-    [sourceId],
+    [sourceId, credentialId],
   );
   if (!row) throw notFound('The source');
   const address = await checkReach(config, row.kind, row.address, row.agentGroup);

@@ -1,6 +1,14 @@
 export { type Afterwards, afterClosing, loses } from './afterwards.ts';
 export { bypassesOf, isAgainst } from './bypasses.ts';
-export { backText, type ClosingPlan, type ClosingWish, closingPlan, type PlanStep, planText } from './closing.ts';
+export {
+  backText,
+  type ClosingPlan,
+  type ClosingWish,
+  closingPlan,
+  inTransaction,
+  type PlanStep,
+  planText,
+} from './closing.ts';
 export { type Candidate, type Suggestion, suggester } from './suggest.ts';
 export {
   type Bypass,

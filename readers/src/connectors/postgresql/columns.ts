@@ -1,3 +1,4 @@
+import { MADE_BY } from '@idrel/core/access';
 import { loadParser, permittedByCheck } from '@idrel/core/sql';
 import type { ClientBase } from 'pg';
 
@@ -5,8 +6,8 @@ import type { ClientBase } from 'pg';
 export const NOT_OF_EXTENSION =
   "not exists (select 1 from pg_catalog.pg_depend x where x.classid = 'pg_catalog.pg_class'::pg_catalog.regclass and x.objid = c.oid and x.deptype = 'e')";
 
-/** Schemas that are not the system's own; `n` is pg_namespace. */
-export const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
+/** Schemas that are neither the system's own nor what Idrel made there from its policies; `n` is pg_namespace. */
+export const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema' and not (n.nspname ~ '^idrel_' and pg_catalog.obj_description(n.oid, 'pg_namespace') is not distinct from '${MADE_BY}')`;
 
 /** A column as pg_catalog describes it. */
 export interface ColumnRow {

@@ -73,10 +73,13 @@ export const SESSION: Readonly<Record<string, string>> = {
   row_security: 'on',
 };
 
-/** Opens a connection that can only read: the session is read-only, each statement has a time limit, names are found in pg_catalog alone. */
+/**
+ * Opens a connection that can only read: the session is read-only, each statement has a time limit, names are found in pg_catalog alone.
+ * @param options `writes`: the session may write as well
+ */
 export async function connect(
   input: ConnectorInput,
-  options: { statementTimeout: number } = { statementTimeout: 60_000 },
+  options: { readonly statementTimeout: number; readonly writes?: true } = { statementTimeout: 60_000 },
 ): Promise<pg.Client> {
   const client = new pg.Client({
     host: String(input.address.host),
@@ -87,7 +90,7 @@ export async function connect(
     connectionTimeoutMillis: 8000,
     ssl: encryptionOf(input) ?? false,
     application_name: 'idrel',
-    options: `-c default_transaction_read_only=on -c statement_timeout=${options.statementTimeout} -c idle_in_transaction_session_timeout=120000 ${Object.entries(
+    options: `-c default_transaction_read_only=${options.writes ? 'off' : 'on'} -c statement_timeout=${options.statementTimeout} -c idle_in_transaction_session_timeout=120000 ${Object.entries(
       SESSION,
     )
       .map(([name, value]) => `-c ${name}=${value}`)

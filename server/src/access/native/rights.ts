@@ -6,7 +6,16 @@ import type { TableFacts } from '../facts.ts';
 export async function readRoles(db: Db, sourceId: string): Promise<Map<string, NativeRole>> {
   const roles = await db.rows<NativeRole>(
     `
-      select name, login, superuser, bypasses_rows as "bypassesRows", scans, member_of as "memberOf"
+      select
+        name, login, superuser, bypasses_rows as "bypassesRows",
+        -- The role that makes policies hold there is Idrel's own as well.
+        scans
+          or exists (
+            select
+            from enforcement e
+            join credential c on c.id = e.credential_id
+            where e.source_id = native_role.source_id and c.username = native_role.name) as scans,
+        member_of as "memberOf"
       from native_role
       where source_id = $1
       order by name`,

@@ -1,0 +1,18 @@
+export { type Drifted, drifted, type Made } from './drift.ts';
+export {
+  type EnforcingPlan,
+  enforcingPlan,
+  KEYS_SCHEMA,
+  keyName,
+  MADE_BY,
+  type MadeBefore,
+  NOTHING_MADE,
+  type Placed,
+  type PlacedReaders,
+  roleOfReaders,
+  type TableMeans,
+  undoing,
+  type Without,
+} from './plan.ts';
+export { type Difference, predictedRow, rowIsSeen, type TrueRow } from './predict.ts';
+export { heldByDatabase, type KnownLogin, type OpenTable, type Readers, readersOfSource } from './readers.ts';

@@ -1,0 +1,110 @@
+import { hash } from 'node:crypto';
+import {
+  type EnforcingPlan,
+  heldByDatabase,
+  type KnownLogin,
+  type PlacedReaders,
+  type Readers,
+  readersOfSource,
+} from '@idrel/core/access';
+import { kindsSql } from '../../catalog/index.ts';
+import type { Db } from '../../platform/database.ts';
+import { policiesKept, readPeople, readTables, type TableFacts } from '../facts.ts';
+import { readLogins, readRoles } from '../native/rights.ts';
+
+/** What the policies would have read at a source, by whom. */
+export interface Desired {
+  readonly readers: readonly Readers[];
+  readonly tables: readonly TableFacts[];
+  /** Who comes in as each login. */
+  readonly people: ReadonlyMap<string, readonly { readonly id: string; readonly name: string }[]>;
+  /** What whoever reads the plan should know of who is not in it. */
+  readonly cautions: readonly string[];
+}
+
+const names = (list: readonly string[]): string =>
+  list.length > 5 ? `${list.slice(0, 5).join(', ')} and ${list.length - 5} more` : list.join(', ');
+
+/** Works out what the policies would have read at a source by whoever comes into it. */
+export async function desired(db: Db, sourceId: string): Promise<Desired> {
+  const kept = await policiesKept(db);
+  const policies = heldByDatabase(kept);
+  const people = await readPeople(db, null);
+  const tables = await readTables(
+    db,
+    `t.source_id = $1 and t.kind in (${kindsSql('queried')})`,
+    [sourceId],
+    policies,
+    'any',
+  );
+  const roles = await readRoles(db, sourceId);
+  const said = await readLogins(db, sourceId, people);
+  const logins = [...roles.values()].filter(({ login, scans }) => login && !scans);
+  const known = logins.flatMap(({ name, superuser }): KnownLogin[] => {
+    const who = said.get(name);
+    return !superuser && who && who.people.length > 0 ? [{ login: name, people: who.people }] : [];
+  });
+  const unsaid = logins.filter(({ name, superuser }) => !superuser && !said.has(name)).map(({ name }) => name);
+  const above = logins.filter(({ superuser }) => superuser).map(({ name }) => name);
+  const timed = kept.filter(({ effect, hours, purposes }) => effect === 'allow' && (hours || purposes.length > 0));
+  const ending = policies.filter(({ effect, until }) => effect === 'allow' && until !== null);
+  return {
+    readers: readersOfSource(policies, known, tables),
+    tables,
+    people: new Map(known.map(({ login }) => [login, said.get(login)?.people ?? []])),
+    cautions: [
+      ...(known.length === 0
+        ? ['Nobody was said to come in as a role there: there is nobody to open anything to.']
+        : []),
+      ...(unsaid.length > 0 ? [`Of ${names(unsaid)} nobody said who comes in as it: it gets nothing.`] : []),
+      ...(above.length > 0 ? [`${names(above)} reads everything as a superuser, whatever is made.`] : []),
+      ...(timed.length > 0
+        ? [
+            `${names(timed.map(({ name }) => `“${name}”`))} allows at hours or for a purpose only, which a right of a database knows nothing of: it opens nothing there.`,
+          ]
+        : []),
+      ...(ending.length > 0
+        ? [
+            `${names(ending.map(({ name }) => `“${name}”`))} ends by itself; there it ends when the plan is made anew, which the check asks for.`,
+          ]
+        : []),
+    ],
+  };
+}
+
+/** By what a plan is known: two plans of one digest make the same. */
+export const digestOf = (readers: readonly PlacedReaders[]): string =>
+  hash(
+    'sha256',
+    JSON.stringify(
+      readers.map(({ role, logins, organisation, tables }) => [
+        role,
+        logins,
+        organisation,
+        tables.map(({ table, columns, limits, how, schema, name }) => [
+          table.schema,
+          table.name,
+          columns,
+          limits,
+          how,
+          schema,
+          name,
+        ]),
+      ]),
+    ),
+    'hex',
+  );
+
+/** Readers as they are told. */
+export const readersTold = ({ readers }: Pick<EnforcingPlan, 'readers'>, people: Desired['people']) =>
+  readers.map(({ role, logins, tables }) => ({
+    role,
+    logins: [...logins],
+    people: [
+      ...new Map(
+        logins.flatMap((login) => (people.get(login) ?? []).map(({ id, name }) => [id, { id, name }] as const)),
+      ).values(),
+    ],
+    rights: tables.filter(({ how }) => how === 'right').length,
+    views: tables.filter(({ how }) => how === 'view').length,
+  }));
