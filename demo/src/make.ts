@@ -80,7 +80,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   await within(other('booking_system'), async (client) => {
     await fillBookingSystem(client, today, scale);
     await client.query(grants('booking, wake_card, ref'));
-    await giveRights(client, 'booking_system');
+    await giveRights(client, 'booking_system', password);
     await makeUses(client, 'booking_system');
   });
   await within(other('warehouse'), async (client) => {
@@ -93,14 +93,14 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
       readerPassword: password,
     });
     await client.query(grants('landing, core, mart'));
-    await giveRights(client, 'warehouse');
+    await giveRights(client, 'warehouse', password);
     await makeUses(client, 'warehouse');
   });
   for (const office of OFFICES)
     await within(other(office.database), async (client) => {
       await fillOffice(client, office);
       await client.query(grants(Object.keys(office.schemas).join(', ')));
-      await giveRights(client, office.database);
+      await giveRights(client, office.database, password);
       await makeUses(client, office.database);
     });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);

@@ -16,6 +16,7 @@ import { sourceEndpoints } from '@idrel/contract/sources';
 import { discussionEndpoints } from '@idrel/contract/writing';
 import { Client } from './client.ts';
 import { OFFICES } from './offices.ts';
+import { KEEPER, KEPT } from './rights.ts';
 import { OFFICE_TAGS, OFFICE_TERMS } from './words.ts';
 
 const OFFICES_ALONE = 'source:"Fleet office","Freight desk"';
@@ -107,6 +108,7 @@ export async function liveInOffices(
   address: string,
   database: { readonly host: string; readonly port: number },
   credentialId: string,
+  keeperPassword: string,
 ): Promise<void> {
   const engineer = new Client(address);
   await engineer.signInAs('Rafe Quillon');
@@ -132,6 +134,16 @@ export async function liveInOffices(
       },
     });
     runs.push((await engineer.ask(planEndpoints.run, { params: { id: plan.id } })).id);
+    if (KEPT[name]) {
+      const keeper = await engineer.ask(sourceEndpoints.addCredential, {
+        body: { name: 'Policy keeper', username: KEEPER, password: keeperPassword },
+      });
+      await engineer.ask(accessEndpoints.changeEnforcement, {
+        params: { id: source.id },
+        version: 0,
+        body: { credentialId: keeper.id },
+      });
+    }
   }
   for (const run of runs) await engineer.runEnds(run);
 
@@ -228,6 +240,14 @@ export async function liveInOffices(
     effect: 'allow',
     groupIds: groupIds('Onboard analysts'),
     assetIds: await idsOf('freight', 'depot', 'invoicing'),
+  });
+  await policy({
+    name: 'Codes of freight are shown in part',
+    effect: 'protect',
+    everyone: true,
+    assetIds: await idsOf('freight'),
+    columns: ['code'],
+    mask: { kind: 'partial', first: 3, last: 0 },
   });
   await policy({
     name: 'Tenders are read by nobody before they close',

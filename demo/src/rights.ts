@@ -7,6 +7,12 @@ interface Rights {
   readonly grants: readonly string[];
 }
 
+/** The role that makes policies hold at a source itself, and the schemas of each database over which it may: read them, and pass that on. */
+export const KEEPER = 'policy_keeper';
+export const KEPT: Readonly<Record<string, readonly string[]>> = {
+  freight_desk: ['freight', 'contracts', 'invoicing'],
+};
+
 /** Reporting got its rights when there were three tables; it was given everything, and everything that comes. */
 const REPORTING = 'reporting_all';
 
@@ -60,8 +66,8 @@ const RIGHTS: Record<string, Rights> = {
 
 const EVERY_ROLE = [...new Set(Object.values(RIGHTS).flatMap(({ logins }) => Object.keys(logins)))];
 
-/** Makes the roles of a database and gives them what they have; to be run in that database. */
-export async function giveRights(client: pg.Client, database: string): Promise<void> {
+/** Makes the roles of a database and gives them what they have; to be run in that database. @param password of the role that makes policies hold there */
+export async function giveRights(client: pg.Client, database: string, password: string): Promise<void> {
   const rights = RIGHTS[database];
   if (!rights) return;
   for (const role of [REPORTING, ...EVERY_ROLE])
@@ -73,4 +79,15 @@ export async function giveRights(client: pg.Client, database: string): Promise<v
     for (const group of groups) await client.query(`grant ${group} to ${login}`);
   }
   for (const grant of rights.grants) await client.query(grant);
+  for (const schema of KEPT[database] ?? []) {
+    await client.query(
+      `do $$ begin if not exists (select 1 from pg_roles where rolname = '${KEEPER}') then create role ${KEEPER}; end if; end $$`,
+    );
+    await client.query(
+      `alter role ${KEEPER} with login password '${password}' createrole nosuperuser;
+       grant connect, create on database ${database} to ${KEEPER};
+       grant usage on schema ${schema} to ${KEEPER} with grant option;
+       grant select on all tables in schema ${schema} to ${KEEPER} with grant option`,
+    );
+  }
 }

@@ -278,7 +278,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   await liveIn(address, standIns, termOf);
   await certify(address);
   tell('Scanning the offices ashore …');
-  await liveInOffices(address, database, credential.id);
+  await liveInOffices(address, database, credential.id, readerPassword(folder));
   await sendEvents(address, engineer, domainOf('Freight'), database);
   await sayLineage(engineer, personId('Rafe Quillon'));
 

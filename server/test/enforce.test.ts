@@ -353,6 +353,11 @@ describe('policies that a database holds itself', () => {
       `added: ${names.free} in ${maker}`,
       'changed: the view idrel_1_s.guest',
     ]);
+    const readersOf = (words: string) =>
+      [...(checked?.drift.find((one) => one.words.includes(words))?.readers ?? [])].sort();
+    expect(readersOf(`${names.free} in`)).toEqual([names.free]);
+    expect(readersOf('s.guest.mail')).toEqual([names.free, 'maud@example.org']);
+    expect(readersOf('the view')).toEqual([names.free, 'maud@example.org']);
     expect(checked?.differences).toMatchObject([
       { role: maker, table: 's.guest', what: 'mail of the table itself can be read, past the view' },
     ]);
@@ -391,7 +396,9 @@ describe('policies that a database holds itself', () => {
     await db.run("update enforcement set checked_at = now() - interval '61 minutes'");
     expect(await tendEnforcements(db, config)).toBe('Bookings');
     expect((await enforcementOf(db, admin, sourceId)).checked).toMatchObject({ outdated: true, looked: 0, drift: [] });
-    const found = await db.one<{ after: { differs: string[] } }>("select after from journal where action = 'found' order by at desc limit 1");
+    const found = await db.one<{ after: { differs: string[] } }>(
+      "select after from journal where action = 'found' order by at desc limit 1",
+    );
     expect(found?.after.differs).toEqual(['the policies say otherwise now']);
     // A plan that was seen is made as it was seen, or not at all.
     const seen = await plan();

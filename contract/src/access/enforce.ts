@@ -44,9 +44,16 @@ export const EnforcementAnswer = shape({
       differences: list(shape({ role: text, table: text, what: text })).description(
         'What is read there otherwise than the policies say. At most 200.',
       ),
-      drift: list(shape({ what: oneOf(['gone', 'changed', 'added']), words: text })).description(
-        'What was changed by hand of what was made. At most 200.',
-      ),
+      drift: list(
+        shape({
+          what: oneOf(['gone', 'changed', 'added']),
+          words: text,
+          after: moment.description('The last look at which it was not so yet.'),
+          readers: list(text).description(
+            'Who reads by it, or could: people, or logins of whom nobody said who they are.',
+          ),
+        }),
+      ).description('What was changed by hand of what was made. At most 200.'),
       outdated: flag.description('Whether the policies, the tables or who comes in have changed since it was made.'),
       problem: nullable(text).description('Why it could not be checked.'),
     }),
@@ -67,6 +74,9 @@ export const EnforcingPlanAnswer = shape({
   digest: text.description('By which it is made as it was seen.'),
   same: flag.description('Whether it is what stands there already.'),
   readers: list(readers),
+  tables: list(shape({ role: text, table: text, name: text, how: oneOf(['right', 'view']), told: text })).description(
+    'Table by table how each is reached: under which name, and what of it is hidden. At most 300.',
+  ),
   without: list(shape({ table: text, why: text })).description(
     'Tables that policies open and that stay closed there. At most 200.',
   ),

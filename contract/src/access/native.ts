@@ -134,7 +134,9 @@ export const NativeRoleAnswer = shape({
   login: flag.description('Whether somebody can come in as it.'),
   comesIn: flag.description('Whether it may come into this database.'),
   superuser: flag,
-  scans: flag.description('Whether the source is scanned with it.'),
+  scans: flag.description(
+    'Whether it is Idrel’s own: the source is scanned with it, or by it policies are made to hold there.',
+  ),
   memberOf: list(text),
   people: list(party),
   groups: list(party),

@@ -8,6 +8,7 @@ import { Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useBypassesQuery, usePoliciesQuery } from './api.ts';
 import { Bypass } from './Bypass.tsx';
+import { Enforcement } from './Enforcement.tsx';
 import { NativeRoles } from './NativeRoles.tsx';
 import { RightWords } from './RightWords.tsx';
 
@@ -18,14 +19,15 @@ export const keyOfBypass = ({ sourceId, how, holder, through, schema }: BypassAn
 /** Rights at the sources that give more than the policies do: all of them, one of them, or the roles of a source. */
 export function Bypasses() {
   const [params, put] = useAddress();
-  const [source, policy, asset, right, roles] = ['source', 'policy', 'asset', 'right', 'roles'].map((key) =>
-    params.get(key),
-  ) as [string | null, string | null, string | null, string | null, string | null];
+  const [source, policy, asset, right, roles, held] = ['source', 'policy', 'asset', 'right', 'roles', 'held'].map(
+    (key) => params.get(key),
+  ) as [string | null, string | null, string | null, string | null, string | null, string | null];
   const { data, error, isFetching, refetch } = useBypassesQuery(
     { ...(source ? { source } : {}), ...(policy ? { policy } : {}), ...(asset ? { asset } : {}) },
-    { skip: roles !== null },
+    { skip: roles !== null || held !== null },
   );
   const policies = usePoliciesQuery(undefined, { skip: policy === null });
+  if (held !== null) return <Enforcement id={held} back={() => put({ held: null })} />;
   if (roles !== null) return <NativeRoles id={roles} back={() => put({ roles: null })} />;
   if (error) return <Trouble error={error} what="Rights at the sources cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
@@ -75,6 +77,11 @@ export function Bypasses() {
         {source ? (
           <button type="button" className="linkish" onClick={() => put({ roles: source })}>
             Who comes in as which role
+          </button>
+        ) : null}
+        {source ? (
+          <button type="button" className="linkish" onClick={() => put({ held: source })}>
+            Policies held by the source itself
           </button>
         ) : null}
         {accepted.length > 0 ? (

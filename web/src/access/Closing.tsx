@@ -1,13 +1,12 @@
 import type { BypassAnswer, ClosingPlanAnswer } from '@idrel/contract/access';
 import { rightInWords } from '@idrel/core/access/rights';
-import { Button, Checkbox, CopyButton, Group, Radio, Stack } from '@mantine/core';
+import { Checkbox, Group, Radio, Stack } from '@mantine/core';
 import { useState } from 'react';
-import { saveText } from '../app/files.ts';
-import { Code } from '../marks/Code.tsx';
 import { count, plural } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useClosingPlanQuery } from './api.ts';
+import { PlanText } from './PlanText.tsx';
 
 const SCOPES = ['these', 'schema', 'all'] as const;
 type Scope = (typeof SCOPES)[number];
@@ -90,7 +89,6 @@ export function Closing({ bypass }: { bypass: BypassAnswer }) {
 const usesOf = (used: ClosingPlanAnswer['loses'][number]['used']) => (used ? plural(used.times, 'time') : 'not seen');
 
 function Plan({ plan, name }: { plan: ClosingPlanAnswer; name: string }) {
-  const [shown, setShown] = useState<'text' | 'back'>('text');
   if (plan.cannot.length > 0)
     return (
       <div className="notice" role="status">
@@ -105,7 +103,6 @@ function Plan({ plan, name }: { plan: ClosingPlanAnswer; name: string }) {
         There is nothing to close: choose more.
       </p>
     );
-  const text = plan[shown];
   return (
     <>
       <p role="status">
@@ -152,42 +149,7 @@ function Plan({ plan, name }: { plan: ClosingPlanAnswer; name: string }) {
           {caution}
         </p>
       ))}
-      <Group>
-        <Button
-          variant={shown === 'text' ? 'light' : 'default'}
-          aria-pressed={shown === 'text'}
-          onClick={() => setShown('text')}
-        >
-          The plan
-        </Button>
-        <Button
-          variant={shown === 'back' ? 'light' : 'default'}
-          aria-pressed={shown === 'back'}
-          onClick={() => setShown('back')}
-        >
-          What takes it back
-        </Button>
-        <CopyButton value={text}>
-          {({ copied, copy }) => (
-            <Button variant="subtle" onClick={copy}>
-              {copied ? 'Copied' : 'Copy it'}
-            </Button>
-          )}
-        </CopyButton>
-        <Button
-          variant="subtle"
-          onClick={() =>
-            saveText({
-              name: `${name}, ${shown === 'text' ? 'plan' : 'taken back'}.sql`,
-              type: 'application/sql',
-              text,
-            })
-          }
-        >
-          Save as a file
-        </Button>
-      </Group>
-      <Code text={text} language="sql" />
+      <PlanText name={name} text={plan.text} back={plan.back} />
       <p className="quiet small">
         Whoever runs the database runs it, in one transaction. Idrel runs nothing; the next scan says what has become of
         it.

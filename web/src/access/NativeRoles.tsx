@@ -112,7 +112,7 @@ function Parties({
   mayMatch: boolean;
   take: (role: NativeRoleAnswer, suggestion: NativeRoleAnswer['suggestions'][number]) => void;
 }) {
-  if (role.scans) return <span className="quiet">Idrel: it scans with this role</span>;
+  if (role.scans) return <span className="quiet">Idrel’s own: no person comes in as it</span>;
   if (!role.login) return <span className="quiet">nobody: it only holds rights</span>;
   if (!role.comesIn) return <span className="quiet">it may not come into this database</span>;
   if (role.program) return <>a program</>;

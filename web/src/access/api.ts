@@ -92,6 +92,41 @@ const accessApi = api.injectEndpoints({
         call<Access['match']>('put', '/sources/:id/native-roles', { params: { id }, ...input }),
       invalidatesTags: ['NativeRight'],
     }),
+    enforcement: build.query<AnswerOf<Access['enforcement']>, string>({
+      query: (id) => call<Access['enforcement']>('get', '/sources/:id/enforcement', { params: { id } }),
+      providesTags: ['Policy', 'NativeRight'],
+    }),
+    changeEnforcement: build.mutation<
+      AnswerOf<Access['changeEnforcement']>,
+      { id: string; version: number; body: Input<Access['changeEnforcement']>['body'] }
+    >({
+      query: ({ id, ...input }) =>
+        call<Access['changeEnforcement']>('put', '/sources/:id/enforcement', { params: { id }, ...input }),
+      invalidatesTags: ['NativeRight'],
+    }),
+    enforcingPlan: build.query<AnswerOf<Access['enforcingPlan']>, string>({
+      query: (id) => call<Access['enforcingPlan']>('post', '/sources/:id/enforcement/plan', { params: { id } }),
+      // What stands at the source may change at any time.
+      keepUnusedDataFor: 0,
+      providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
+    }),
+    enforce: build.mutation<AnswerOf<Access['enforce']>, { id: string; body: Input<Access['enforce']>['body'] }>({
+      query: ({ id, body }) =>
+        call<Access['enforce']>('post', '/sources/:id/enforcement/made', { params: { id }, body }),
+      invalidatesTags: ['NativeRight'],
+    }),
+    checkEnforcement: build.mutation<AnswerOf<Access['checkEnforcement']>, { id: string; accept: string | null }>({
+      query: ({ id, accept }) =>
+        call<Access['checkEnforcement']>('post', '/sources/:id/enforcement/checks', {
+          params: { id },
+          body: { accept },
+        }),
+      invalidatesTags: ['NativeRight'],
+    }),
+    endEnforcement: build.mutation<AnswerOf<Access['endEnforcement']>, string>({
+      query: (id) => call<Access['endEnforcement']>('delete', '/sources/:id/enforcement/made', { params: { id } }),
+      invalidatesTags: ['NativeRight'],
+    }),
     explain: build.query<AnswerOf<Access['explain']>, Input<Access['explain']>['query']>({
       query: (query) => call<Access['explain']>('get', '/access/explain', { query }),
       providesTags: ['Policy', 'Finding', 'NativeRight'],
@@ -135,6 +170,12 @@ export const {
   useForgetAcceptedMutation,
   useNativeRolesQuery,
   useMatchRoleMutation,
+  useEnforcementQuery,
+  useChangeEnforcementMutation,
+  useEnforcingPlanQuery,
+  useEnforceMutation,
+  useCheckEnforcementMutation,
+  useEndEnforcementMutation,
   useExplainQuery,
   useAssetImageQuery,
   useLazySampleRowsQuery,

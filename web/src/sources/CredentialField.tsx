@@ -13,9 +13,12 @@ export function CredentialField({
   kind,
   value,
   onChange,
+  description = 'Not needed to register; needed to scan',
 }: {
   kind: CredentialKind;
   value: string | null;
+  /** What it is needed for. */
+  description?: string;
   onChange: (id: string | null) => void;
 }) {
   const credentials = useCredentialsQuery();
@@ -39,7 +42,7 @@ export function CredentialField({
         <Select
           className="grow"
           label="Credential"
-          description="Not needed to register; needed to scan"
+          description={description}
           clearable
           data={(credentials.data ?? [])
             .filter((entry) => entry.kind === kind)

@@ -1,1 +1,2 @@
 export { useSourceQuery, useSourcesQuery } from './api.ts';
+export { CredentialField } from './CredentialField.tsx';

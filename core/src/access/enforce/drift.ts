@@ -2,6 +2,8 @@
 export interface Made {
   /** By which it is known again. */
   readonly key: string;
+  /** Role or login who reads by it; null where nobody does. */
+  readonly by: string | null;
   readonly words: string;
   /** All that matters of it: equal, and nothing was changed. */
   readonly state: string;
@@ -10,6 +12,8 @@ export interface Made {
 /** A thing that is otherwise than it was left. */
 export interface Drifted {
   readonly what: 'gone' | 'changed' | 'added';
+  readonly key: string;
+  readonly by: string | null;
   readonly words: string;
 }
 
@@ -18,11 +22,11 @@ export function drifted(left: readonly Made[], found: readonly Made[]): Drifted[
   const now = new Map(found.map((one) => [one.key, one]));
   const then = new Set(left.map(({ key }) => key));
   return [
-    ...left.flatMap(({ key, words, state }): Drifted[] => {
+    ...left.flatMap(({ key, by, words, state }): Drifted[] => {
       const is = now.get(key);
-      if (!is) return [{ what: 'gone', words }];
-      return is.state === state ? [] : [{ what: 'changed', words }];
+      if (!is) return [{ what: 'gone', key, by, words }];
+      return is.state === state ? [] : [{ what: 'changed', key, by, words }];
     }),
-    ...found.flatMap(({ key, words }): Drifted[] => (then.has(key) ? [] : [{ what: 'added', words }])),
+    ...found.flatMap(({ key, by, words }): Drifted[] => (then.has(key) ? [] : [{ what: 'added', key, by, words }])),
   ];
 }

@@ -10,6 +10,7 @@ export {
   type Placed,
   type PlacedReaders,
   roleOfReaders,
+  shownInWords,
   type TableMeans,
   undoing,
   type Without,

@@ -280,7 +280,7 @@ function stepsOf({ role, logins, tables, organisation, number }: PlacedReaders):
       ...byView
         .filter((one) => one.schema === schema)
         .map((one) => ({
-          why: viewInWords(one),
+          why: [`${one.table.schema}.${one.table.name}`, shownInWords(one)].filter(Boolean).join('; '),
           sql: [
             // Conditions of whoever asks come after the limit of rows, whatever functions they call.
             `CREATE VIEW ${full(one.schema, one.name)} WITH (security_barrier) AS\n${viewQuery(one, organisation)};`,
@@ -291,11 +291,11 @@ function stepsOf({ role, logins, tables, organisation, number }: PlacedReaders):
   ];
 }
 
-function viewInWords({ table, columns, limits }: Placed): string {
+/** What readers are not told of a table; empty where they see it as it stands. */
+export function shownInWords({ table, columns, limits }: OpenTable): string {
   const masked = columns.filter(({ mask }) => mask !== null).map(({ name }) => name);
   const shut = table.columns.length - columns.length;
   return [
-    `${table.schema}.${table.name}`,
     ...(masked.length > 0 ? [`${masked.join(', ')} masked`] : []),
     ...(shut > 0 ? [`${shut} of ${table.columns.length} columns left out`] : []),
     ...(limits.length > 0 ? [`rows limited by ${[...new Set(limits.map(({ column }) => column))].join(' and ')}`] : []),

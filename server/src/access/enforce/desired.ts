@@ -1,8 +1,10 @@
 import { hash } from 'node:crypto';
 import {
+  comesInto,
   type EnforcingPlan,
   heldByDatabase,
   type KnownLogin,
+  loginOf,
   type PlacedReaders,
   type Readers,
   readersOfSource,
@@ -10,7 +12,7 @@ import {
 import { kindsSql } from '../../catalog/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { policiesKept, readPeople, readTables, type TableFacts } from '../facts.ts';
-import { readLogins, readRoles } from '../native/rights.ts';
+import { databaseGrants, readLogins, readRoles } from '../native/rights.ts';
 
 /** What the policies would have read at a source, by whom. */
 export interface Desired {
@@ -39,7 +41,10 @@ export async function desired(db: Db, sourceId: string): Promise<Desired> {
   );
   const roles = await readRoles(db, sourceId);
   const said = await readLogins(db, sourceId, people);
-  const logins = [...roles.values()].filter(({ login, scans }) => login && !scans);
+  const doors = await databaseGrants(db, sourceId);
+  const logins = [...roles.values()].filter(
+    ({ name, login, scans }) => login && !scans && comesInto(doors, loginOf(name, roles)),
+  );
   const known = logins.flatMap(({ name, superuser }): KnownLogin[] => {
     const who = said.get(name);
     return !superuser && who && who.people.length > 0 ? [{ login: name, people: who.people }] : [];
@@ -56,7 +61,7 @@ export async function desired(db: Db, sourceId: string): Promise<Desired> {
       ...(known.length === 0
         ? ['Nobody was said to come in as a role there: there is nobody to open anything to.']
         : []),
-      ...(unsaid.length > 0 ? [`Of ${names(unsaid)} nobody said who comes in as it: it gets nothing.`] : []),
+      ...(unsaid.length > 0 ? [`Of ${names(unsaid)} nobody said who comes in: nothing is opened to them.`] : []),
       ...(above.length > 0 ? [`${names(above)} reads everything as a superuser, whatever is made.`] : []),
       ...(timed.length > 0
         ? [

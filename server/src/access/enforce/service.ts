@@ -5,6 +5,7 @@ import {
   enforcingPlan,
   inTransaction,
   type Made,
+  shownInWords,
   type TableMeans,
   undoing,
 } from '@idrel/core/access';
@@ -16,6 +17,8 @@ import type { Config } from '../../platform/config.ts';
 import type { Database, Db } from '../../platform/database.ts';
 import { ApiProblem, conflict, forbidden, invalid, mustBeCurrent } from '../../platform/problems.ts';
 import { checkCredential, connectorInput, type SourceFacts, sourceFacts } from '../../sources/index.ts';
+import { readPeople } from '../facts.ts';
+import { readLogins } from '../native/rights.ts';
 import { checkReading } from './check.ts';
 import { type Desired, desired, digestOf, readersTold } from './desired.ts';
 import { lacks, readThere, type There, withEnforcer } from './there.ts';
@@ -206,6 +209,18 @@ export async function planEnforcing(db: Db, config: Config, who: Who, sourceId: 
       digest,
       same: digest === row.digest && drifted(row.made, there.made).length === 0,
       readers: readersTold(plan, wanted.people),
+      tables: plan.readers
+        .flatMap(({ role, tables }) =>
+          tables.map((table) => ({
+            role,
+            table: `${table.table.schema}.${table.table.name}`,
+            name: `${table.schema}.${table.name}`,
+            how: table.how,
+            told: shownInWords(table),
+          })),
+        )
+        .sort((one, other) => Number(one.how === 'right') - Number(other.how === 'right'))
+        .slice(0, STEPS_SHOWN),
       without: plan.without.slice(0, SHOWN),
       ...lacks(there, opened),
       cautions: [
@@ -352,6 +367,31 @@ export async function checkEnforcement(
   return enforcementOf(db, who, sourceId);
 }
 
+/** What was changed by hand, with since when at the earliest and who could read by it. */
+async function driftTold(db: Db, sourceId: string, row: Row, there: There) {
+  const drift = drifted(row.made, there.made).slice(0, SHOWN);
+  if (drift.length === 0) return [];
+  const said = await readLogins(db, sourceId, await readPeople(db, null));
+  // Who was in a role when it was left so, and who is now: both could read by it.
+  const inRole = new Map<string, Set<string>>();
+  for (const { key, by } of [...row.made, ...there.made]) {
+    const role = key.startsWith('member ') ? key.slice('member '.length).split('\u001f')[0] : undefined;
+    if (role && by) inRole.set(role, (inRole.get(role) ?? new Set()).add(by));
+  }
+  const named = (login: string): string[] => {
+    const people = said.get(login)?.people ?? [];
+    return people.length > 0 ? people.map(({ name }) => name) : [login];
+  };
+  const before = new Map((row.found?.drift ?? []).map((one) => [`${one.what} ${one.words}`, one.after]));
+  const seen = (row.checkedAt ?? row.madeAt ?? new Date()).toISOString();
+  return drift.map(({ what, words, by }) => ({
+    what,
+    words,
+    after: before.get(`${what} ${words}`) ?? seen,
+    readers: by === null ? [] : [...new Set([...(inRole.get(by) ?? [by])].flatMap(named))],
+  }));
+}
+
 /** Reads a source as its readers do, and keeps what was found. @returns the problem that stood in the way, which is kept as well */
 async function check(
   db: Database,
@@ -371,7 +411,7 @@ async function check(
       const from = row.found && row.found.looked < row.found.of ? row.found.looked : 0;
       return {
         ...(await checkReading(client, plan.readers, seconds, from)),
-        drift: drifted(row.made, there.made).slice(0, SHOWN),
+        drift: await driftTold(db, source.id, row, there),
         outdated: digestOf(plan.readers) !== row.digest,
         problem: null,
       };
@@ -392,8 +432,7 @@ async function check(
     ]);
     // What was found newly is told once: it is looked for every hour.
     const news = newly(row.found, found);
-    if (news.length > 0)
-      await record(tx, service('check'), 'found', about(source), null, { differs: news });
+    if (news.length > 0) await record(tx, service('check'), 'found', about(source), null, { differs: news });
   });
   return problem;
 }

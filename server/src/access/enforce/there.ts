@@ -1,4 +1,12 @@
-import { KEYS_SCHEMA, MADE_BY, type Made, type MadeBefore, quoteIdentifier, type TableMeans } from '@idrel/core/access';
+import {
+  KEYS_SCHEMA,
+  MADE_BY,
+  type Made,
+  type MadeBefore,
+  quoteIdentifier,
+  roleOfReaders,
+  type TableMeans,
+} from '@idrel/core/access';
 import { type ConnectorInput, connectToPostgres } from '@idrel/readers/connectors';
 import type pg from 'pg';
 import { ApiProblem } from '../../platform/problems.ts';
@@ -153,6 +161,12 @@ const TABLES = `
   join pg_namespace n on n.oid = c.relnamespace
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and ${OF_PEOPLE}`;
 
+/** The role whose readers find what lies in a schema that Idrel made. */
+const readersOf = (database: string, schema: string): string | null => {
+  const number = Number(/^idrel_(\d+)_/.exec(schema)?.[1]);
+  return number > 0 ? roleOfReaders(database, number) : null;
+};
+
 interface RoleRow {
   oid: number;
   name: string;
@@ -196,31 +210,35 @@ export async function readThere(client: pg.Client): Promise<There> {
     },
     made: [
       ...roles.flatMap(({ name, attributes, logins, takes }): Made[] => [
-        { key: `role ${name}`, words: `the role ${name}`, state: attributes },
+        { key: `role ${name}`, by: name, words: `the role ${name}`, state: attributes },
         ...logins.map((login) => ({
-          key: `member ${name} ${login}`,
+          key: `member ${name}\u001f${login}`,
+          by: login,
           words: `${login} in ${name}`,
           state: '',
         })),
-        ...takes.map((taken) => ({ key: `takes ${name} ${taken}`, words: `${name} in ${taken}`, state: '' })),
+        ...takes.map((taken) => ({ key: `takes ${name} ${taken}`, by: name, words: `${name} in ${taken}`, state: '' })),
       ]),
       ...schemas.map(
         (schema): Made =>
           schema.mine
-            ? { key: `schema ${schema.name}`, words: `the schema ${schema.name}`, state: schema.acl ?? '' }
+            ? { key: `schema ${schema.name}`, by: null, words: `the schema ${schema.name}`, state: schema.acl ?? '' }
             : {
                 key: `foreign ${schema.name}`,
+                by: null,
                 words: `the schema ${schema.name}, which says that Idrel made it and is somebody else’s: what lies in it is in no catalog`,
                 state: '',
               },
       ),
       ...inside.map(({ schema, name, kind, state }) => ({
         key: `${kind} ${schema}.${name}`,
+        by: readersOf(me.database, schema),
         words: `${kind === 'v' ? 'the view ' : kind === 'f' ? 'the function ' : ''}${schema}.${name}`,
         state,
       })),
       ...rights.map(({ holder, schema, name, column, state }) => ({
         key: JSON.stringify([holder, schema, name, column]),
+        by: holder,
         words: `a right of ${holder} on ${[schema, name, column].filter((part) => part !== null).join('.')}`,
         state,
       })),

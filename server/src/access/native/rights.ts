@@ -2,21 +2,18 @@ import type { NativeGrant, NativeRole, NativeTable, Person } from '@idrel/core/a
 import type { Db } from '../../platform/database.ts';
 import type { TableFacts } from '../facts.ts';
 
+/** Whether a role `r` is Idrel's own: the one that scans, or the one that makes policies hold there. */
+export const IS_OURS = `(r.scans or exists (
+  select from enforcement e join credential k on k.id = e.credential_id where e.source_id = r.source_id and k.username = r.name))`;
+
 /** Roles of a source by name, as its last scan found them. */
 export async function readRoles(db: Db, sourceId: string): Promise<Map<string, NativeRole>> {
   const roles = await db.rows<NativeRole>(
     `
       select
         name, login, superuser, bypasses_rows as "bypassesRows",
-        -- The role that makes policies hold there is Idrel's own as well.
-        scans
-          or exists (
-            select
-            from enforcement e
-            join credential c on c.id = e.credential_id
-            where e.source_id = native_role.source_id and c.username = native_role.name) as scans,
-        member_of as "memberOf"
-      from native_role
+        ${IS_OURS} as scans, member_of as "memberOf"
+      from native_role r
       where source_id = $1
       order by name`,
     [sourceId],

@@ -6,7 +6,7 @@ import type { Db } from '../../platform/database.ts';
 import { invalid, mustBeCurrent, notFound } from '../../platform/problems.ts';
 import { sourceFacts } from '../../sources/index.ts';
 import { readPeople, type TableFacts } from '../facts.ts';
-import { databaseGrants, readLogins, readRoles, withGrants } from './rights.ts';
+import { databaseGrants, IS_OURS, readLogins, readRoles, withGrants } from './rights.ts';
 
 const MOST = 2000;
 
@@ -26,7 +26,7 @@ const parties = (column: string, table: string) => `
 
 const ROLES = `
   select
-    r.name, r.login, r.superuser, r.scans, r.member_of as "memberOf", ${parties('person_id', 'person')} as people,
+    r.name, r.login, r.superuser, ${IS_OURS} as scans, r.member_of as "memberOf", ${parties('person_id', 'person')} as people,
     ${parties('group_id', 'person_group')} as groups, coalesce(m.program, false) as program,
     coalesce(m.version, 0) as version,
     case when m.role is not null then json_build_object('by', w.name, 'at', m.said_at) end as said
