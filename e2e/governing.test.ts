@@ -495,7 +495,8 @@ describe('a blanket right at a source', () => {
     await steward.press('Plan it anew');
     await steward.press('Make it');
     await steward.read('Verified.');
-    expect(psql("select has_table_privilege('bettina_sark', 'contracts.tender', 'SELECT')")).toBe('f');
+    expect(psql("select pg_has_role('bettina_sark', 'idrel_freight_desk_1', 'MEMBER')")).toBe('f');
+    expect(psql("select has_table_privilege('idrel_freight_desk_1', 'contracts.tender', 'SELECT')")).toBe('f');
 
     await steward.press('Take it back');
     await steward.read('Whoever reads by it reads nothing by it any more.');

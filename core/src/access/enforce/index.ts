@@ -12,6 +12,7 @@ export {
   roleOfReaders,
   shownInWords,
   type TableMeans,
+  tableKey,
   undoing,
   type Without,
 } from './plan.ts';

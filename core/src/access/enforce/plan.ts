@@ -18,6 +18,9 @@ export interface TableMeans {
   readonly ownRows: boolean;
 }
 
+/** By which a table of a database is found. */
+export const tableKey = (schema: string, name: string): string => JSON.stringify([schema, name]);
+
 /** How some readers reach a table at the database. */
 export interface Placed extends OpenTable {
   readonly how: 'right' | 'view';
@@ -126,14 +129,21 @@ export function placed(
     number,
     role: roleOfReaders(database, number),
     tables: tables.flatMap((open): Placed[] => {
-      const can = means.get(open.table.id);
       const { schema, name } = open.table;
+      const can = means.get(tableKey(schema, name));
       const leave = (why: string): Placed[] => {
         without.set(open.table.id, { table: `${schema}.${name}`, why });
         return [];
       };
       if (!can) return leave('it is not there any more');
       if (!can.reads) return leave('the role that makes all this cannot read it');
+      const unread = open.limits.find(
+        ({ through }) => through && !means.get(tableKey(through.schema, through.name))?.reads,
+      )?.through;
+      if (unread)
+        return leave(
+          `its rows are limited by ${unread.schema}.${unread.name}, which the role that makes all this cannot read`,
+        );
       const asItIs = open.limits.length === 0 && open.columns.every(({ mask }) => mask === null);
       const byRight = asItIs && can.passesOn;
       if (can.ownRows && !byRight)
@@ -206,7 +216,7 @@ const drawn = (name: string) =>
  * Policies as what a database itself can hold: a role for those who read alike, rights on tables that they see as they stand, and views of the others.
  *
  * @param database its name
- * @param means by id of the table; what does not stand here cannot be read by the role that makes all this
+ * @param means by {@link tableKey}; what does not stand here cannot be read by the role that makes all this
  * @param before what stands there already: it goes in the same transaction
  */
 export function enforcingPlan(

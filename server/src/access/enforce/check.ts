@@ -24,6 +24,8 @@ export interface Checked {
   readonly looked: number;
   readonly of: number;
   readonly differences: readonly Difference[];
+  /** Where the next look begins. */
+  readonly next: number;
 }
 
 const full = (schema: string, name: string) => `${quoteIdentifier(schema)}.${quoteIdentifier(name)}`;
@@ -33,18 +35,22 @@ const full = (schema: string, name: string) => `${quoteIdentifier(schema)}.${quo
  * worked out here from the values as they stand.
  *
  * @param seconds how long it may take: what was not looked at by then is left
- * @param from the place in the list of tables at which it begins, so that with time all of them are looked at
+ * @param before what the last look found: this one begins where that one ended, so that with time all of them are looked at, and what it found of others stays
  */
 export async function checkReading(
   client: pg.Client,
   readers: readonly PlacedReaders[],
   seconds: number,
-  from = 0,
+  before: Pick<Checked, 'differences' | 'next'>,
 ): Promise<Checked> {
   const all = readers.flatMap((one) => one.tables.map((table) => ({ readers: one, table })));
   const until = performance.now() + seconds * 1000;
   const differences: Difference[] = [];
   const keys = await keysThere(client, readers);
+  const nameOf = ({ role }: PlacedReaders, { table }: Placed) =>
+    JSON.stringify([role, `${table.schema}.${table.name}`]);
+  const left = new Set(all.map(({ readers: those, table }) => nameOf(those, table)));
+  const from = before.next < all.length ? before.next : 0;
   let looked = 0;
   for (let nth = 0; nth < all.length && performance.now() < until; nth += 1) {
     const one = all[(from + nth) % all.length];
@@ -57,10 +63,17 @@ export async function checkReading(
         what: words,
       })),
     );
+    left.delete(nameOf(one.readers, one.table));
     looked += 1;
     if (differences.length >= DIFFERENCES) break;
   }
-  return { looked, of: all.length, differences: differences.slice(0, DIFFERENCES) };
+  const known = before.differences.filter(({ role, table }) => left.has(JSON.stringify([role, table])));
+  return {
+    looked,
+    of: all.length,
+    differences: [...differences, ...known].slice(0, DIFFERENCES),
+    next: all.length === 0 ? 0 : (from + looked) % all.length,
+  };
 }
 
 /** Keys of digests as they were drawn there. */

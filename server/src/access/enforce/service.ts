@@ -6,7 +6,7 @@ import {
   inTransaction,
   type Made,
   shownInWords,
-  type TableMeans,
+  tableKey,
   undoing,
 } from '@idrel/core/access';
 import { SourceProblem } from '@idrel/readers/connectors';
@@ -40,7 +40,7 @@ interface Row {
   readers: NonNullable<EnforcementAnswer['made']>['readers'];
   made: Made[];
   checkedAt: Date | null;
-  found: Omit<NonNullable<EnforcementAnswer['checked']>, 'at'> | null;
+  found: (Omit<NonNullable<EnforcementAnswer['checked']>, 'at'> & { readonly next: number }) | null;
   acceptedReason: string | null;
   acceptedBy: string | null;
   acceptedAt: Date | null;
@@ -68,7 +68,7 @@ const whyNot = ({ kind, agentGroup }: Pick<SourceFacts, 'kind' | 'agentGroup'>):
 };
 
 /** Domains with tables of the source: what is planned for it tells of them. */
-const domainsIn = async (db: Db, { id, domainId }: SourceFacts): Promise<string[]> => {
+const domainsIn = async (db: Db, { id, domainId }: Pick<SourceFacts, 'id' | 'domainId'>): Promise<string[]> => {
   const rows = await db.rows<{ id: string }>(
     'select distinct domain_id as id from asset where source_id = $1 and gone_at is null',
     [id],
@@ -89,7 +89,7 @@ function toAnswer(row: Row | undefined, source: SourceFacts, who: Who, make: boo
     version: row?.version ?? 0,
     // Who reads what, and what differs, is told to whoever may make it: it names tables of all domains.
     made: row?.madeAt && make ? { at: row.madeAt.toISOString(), by: row.madeBy, readers: row.readers } : null,
-    checked: row?.checkedAt && row.found && make ? { at: row.checkedAt.toISOString(), ...row.found } : null,
+    checked: row?.checkedAt && row.found && make ? checkedTold(row.checkedAt, row.found) : null,
     accepted:
       row?.acceptedAt && make
         ? { reason: row.acceptedReason ?? '', by: row.acceptedBy, at: row.acceptedAt.toISOString() }
@@ -99,6 +99,11 @@ function toAnswer(row: Row | undefined, source: SourceFacts, who: Who, make: boo
   };
 }
 
+const checkedTold = (at: Date, { next: _, ...found }: NonNullable<Row['found']>): EnforcementAnswer['checked'] => ({
+  at: at.toISOString(),
+  ...found,
+});
+
 /** How the policies are held by a source itself. @throws 403, 404 */
 export async function enforcementOf(db: Db, who: Who, sourceId: string): Promise<EnforcementAnswer> {
   const source = await sourceFacts(db, who, sourceId);
@@ -106,12 +111,13 @@ export async function enforcementOf(db: Db, who: Who, sourceId: string): Promise
   return toAnswer(await readRow(db, source.id), source, who, await mayMake(db, who, source));
 }
 
-const about = ({ id, name, domainId }: Pick<SourceFacts, 'id' | 'name' | 'domainId'>) => ({
+/** What is said of it names tables and people of all domains that the source has tables in: whoever sees it administers policies in each of them. */
+const about = async (db: Db, source: Pick<SourceFacts, 'id' | 'name' | 'domainId'>) => ({
   kind: 'native right' as const,
-  id,
-  name: `${name}: policies held there`,
+  id: source.id,
+  name: `${source.name}: policies held there`,
   domainId: null,
-  domainIds: [domainId],
+  domainIds: await domainsIn(db, source),
 });
 
 /** Chooses the role that makes policies hold at a source. @throws 403, 404, 409 while something stands that the one before made, 412 */
@@ -149,7 +155,7 @@ export async function changeEnforcement(
     tx,
     who,
     'changed',
-    about(source),
+    await about(tx, source),
     { credential: before?.credential ?? null },
     { credential: after?.credential ?? null },
   );
@@ -174,15 +180,13 @@ async function makeable(db: Db, who: Who, sourceId: string): Promise<{ source: S
 const enforcerInput = (db: Db, config: Config, sourceId: string, row: Row) =>
   connectorInput(db, config, sourceId, row.credentialId);
 
-function planned({ readers, tables }: Desired, there: There): EnforcingPlan {
-  const idOf = new Map(tables.map(({ id, schema, name }) => [JSON.stringify([schema, name]), id]));
-  const means = new Map<string, TableMeans>();
-  for (const table of there.tables) {
-    const id = idOf.get(JSON.stringify([table.schema, table.name]));
-    if (id !== undefined) means.set(id, table);
-  }
-  return enforcingPlan(there.database, readers, means, there.before);
-}
+const planned = ({ readers }: Desired, there: There): EnforcingPlan =>
+  enforcingPlan(
+    there.database,
+    readers,
+    new Map(there.tables.map((table) => [tableKey(table.schema, table.name), table])),
+    there.before,
+  );
 
 const titleOf = ({ name }: SourceFacts) => `${name}: the policies as this database holds them`;
 const begun = (there: There) => [
@@ -200,7 +204,9 @@ export async function planEnforcing(db: Db, config: Config, who: Who, sourceId: 
     const there = await readThere(client);
     const plan = planned(wanted, there);
     const digest = digestOf(plan.readers);
-    const opened = wanted.readers.flatMap(({ tables }) => tables.map(({ table }) => table));
+    const opened = wanted.readers.flatMap(({ tables }) =>
+      tables.flatMap(({ table, limits }) => [table, ...limits.flatMap(({ through }) => through ?? [])]),
+    );
     return {
       steps: plan.steps.slice(0, STEPS_SHOWN),
       total: plan.steps.length,
@@ -297,7 +303,7 @@ export async function enforce(
             where source_id = $1`,
           [source.id, digest, who.id, JSON.stringify(told), JSON.stringify(made)],
         );
-        await record(tx, who, 'made', about(source), row.madeAt ? summary(row.readers) : null, summary(told));
+        await record(tx, who, 'made', await about(tx, source), row.madeAt ? summary(row.readers) : null, summary(told));
       });
     });
   });
@@ -329,7 +335,7 @@ export async function endEnforcement(
             where source_id = $1`,
           [source.id],
         );
-        await record(tx, who, 'taken back', about(source), summary(row.readers), null);
+        await record(tx, who, 'taken back', await about(tx, source), summary(row.readers), null);
       });
     });
   });
@@ -359,7 +365,10 @@ export async function checkEnforcement(
           [source.id, JSON.stringify(made), accept, who.id],
         );
         const drift = drifted(row.made, made).map(({ what, words }) => `${words}: ${what}`);
-        await record(tx, who, 'accepted', about(source), null, { reason: accept, changes: drift.slice(0, SHOWN) });
+        await record(tx, who, 'accepted', await about(tx, source), null, {
+          reason: accept,
+          changes: drift.slice(0, SHOWN),
+        });
       });
     });
   const problem = await check(db, config, source, WAITED);
@@ -408,9 +417,8 @@ async function check(
     found = await withEnforcer(await enforcerInput(db, config, source.id, row), async (client) => {
       const there = await readThere(client);
       const plan = planned(wanted, there);
-      const from = row.found && row.found.looked < row.found.of ? row.found.looked : 0;
       return {
-        ...(await checkReading(client, plan.readers, seconds, from)),
+        ...(await checkReading(client, plan.readers, seconds, row.found ?? { differences: [], next: 0 })),
         drift: await driftTold(db, source.id, row, there),
         outdated: digestOf(plan.readers) !== row.digest,
         problem: null,
@@ -420,7 +428,7 @@ async function check(
     if (!(error instanceof ApiProblem) && !(error instanceof SourceProblem)) throw error;
     problem = error;
     found = {
-      ...(row.found ?? { looked: 0, of: 0, differences: [], drift: [], outdated: false }),
+      ...(row.found ?? { looked: 0, of: 0, differences: [], drift: [], outdated: false, next: 0 }),
       problem: error.message,
     };
   }
@@ -432,7 +440,7 @@ async function check(
     ]);
     // What was found newly is told once: it is looked for every hour.
     const news = newly(row.found, found);
-    if (news.length > 0) await record(tx, service('check'), 'found', about(source), null, { differs: news });
+    if (news.length > 0) await record(tx, service('check'), 'found', await about(tx, source), null, { differs: news });
   });
   return problem;
 }

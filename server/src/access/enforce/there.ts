@@ -6,6 +6,7 @@ import {
   quoteIdentifier,
   roleOfReaders,
   type TableMeans,
+  tableKey,
 } from '@idrel/core/access';
 import { type ConnectorInput, connectToPostgres } from '@idrel/readers/connectors';
 import type pg from 'pg';
@@ -249,11 +250,11 @@ export async function readThere(client: pg.Client): Promise<There> {
 /** What the role lacks, each with the statement that mends it. */
 export function lacks(there: There, tables: readonly { readonly schema: string; readonly name: string }[]) {
   const role = quoteIdentifier(there.role);
-  const known = new Map(there.tables.map((table) => [JSON.stringify([table.schema, table.name]), table]));
+  const known = new Map(there.tables.map((table) => [tableKey(table.schema, table.name), table]));
   const closed = new Set<string>();
   const kept = new Set<string>();
   for (const { schema, name } of tables) {
-    const can = known.get(JSON.stringify([schema, name]));
+    const can = known.get(tableKey(schema, name));
     if (can && !can.reads) closed.add(schema);
     else if (can && !can.passesOn) kept.add(schema);
   }
