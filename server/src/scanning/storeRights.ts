@@ -108,36 +108,46 @@ async function storeRoles(tx: Tx, sourceId: string, roles: FoundRights['roles'])
   );
 }
 
-/** @param looked ids of all that the run looked at, but for columns that nobody holds a right on */
+/** Rights out of the JSON that is the parameter. */
+const FROM_JSON = `json_to_recordset($1::json) as g(asset uuid, holder text, how text, by text, "passesOn" boolean)`;
+
+/** Writes rights, whoever knew them before. @param from where they come from, as SQL with these columns */
+const keep = (from: string, columns: { readonly by: string; readonly passesOn: string }) => `
+  insert into native_grant (asset_id, holder, how, given_by, passes_on)
+  select asset, holder, how, ${columns.by}, bool_or(${columns.passesOn})
+  from ${from}
+  group by 1, 2, 3, 4
+  on conflict (asset_id, holder, how, given_by) do update set passes_on = excluded.passes_on
+    where native_grant.passes_on <> excluded.passes_on`;
+
+/** @param looked ids of all that the run looked at, but for columns that nobody holds a right on; none where no rights were known before */
 async function storeGrants(
   tx: Tx,
   sourceId: string,
   grants: readonly GrantRow[],
   looked: readonly string[],
 ): Promise<void> {
+  const each = (sql: string) =>
+    inBatches(
+      grants,
+      (grant) => grant,
+      (batch) => tx.run(sql, [JSON.stringify(batch)]),
+    );
+  if (looked.length === 0) {
+    await each(keep(FROM_JSON, { by: 'by', passesOn: '"passesOn"' }));
+    return;
+  }
   await tx.rows(
     `
       create temporary table found_grant (
         asset uuid not null, holder text not null, how text not null, given_by text not null, passes_on boolean not null
       ) on commit drop`,
   );
-  await inBatches(
-    grants,
-    (grant) => grant,
-    (batch) =>
-      tx.run(
-        `
-          insert into found_grant
-          select asset, holder, how, by, "passesOn"
-          from json_to_recordset($1::json) as g(asset uuid, holder text, how text, by text, "passesOn" boolean)`,
-        [JSON.stringify(batch)],
-      ),
-  );
+  await each(`insert into found_grant select asset, holder, how, by, "passesOn" from ${FROM_JSON}`);
   await tx.rows('analyze found_grant');
   // Of a relation that was looked at, its columns were as well.
-  if (looked.length > 0)
-    await tx.run(
-      `
+  await tx.run(
+    `
       delete from native_grant n
       using asset a
       where a.id = n.asset_id and a.source_id = $1 and (a.id = any($2::uuid[]) or a.kind = 'column' and a.parent_id = any($2::uuid[]))
@@ -145,16 +155,8 @@ async function storeGrants(
           select
           from found_grant g
           where g.asset = n.asset_id and g.holder = n.holder and g.how = n.how and g.given_by = n.given_by)`,
-      [sourceId, looked],
-    );
-  await tx.run(
-    `
-      insert into native_grant (asset_id, holder, how, given_by, passes_on)
-      select asset, holder, how, given_by, bool_or(passes_on)
-      from found_grant
-      group by 1, 2, 3, 4
-      on conflict (asset_id, holder, how, given_by) do update set passes_on = excluded.passes_on
-        where native_grant.passes_on <> excluded.passes_on`,
+    [sourceId, looked],
   );
+  await tx.run(keep('found_grant', { by: 'given_by', passesOn: 'passes_on' }));
   await tx.rows('drop table found_grant');
 }

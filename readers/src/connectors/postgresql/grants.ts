@@ -27,6 +27,9 @@ const ROLES = `
 /** A right beside what its owner has by being it; one that somebody gave the owner hangs on theirs. */
 const besidesOwnership = (owner: string) => `(x.grantee <> ${owner} or x.grantor <> ${owner})`;
 
+/** Where nothing was ever granted, nobody but the owner has a right; of a database everybody has. */
+const given = (list: string) => `${list} is not null`;
+
 /** An access list as rows of who may, with the owner's own right apart. @param of SQL: schema, name and column of what it is of; null where there is none */
 const listed = (of: string, list: string, kind: string, owner: string, privilege: string, from: string) => `
   select ${of}, coalesce(g.rolname, '') as holder, 'grant' as how, x.is_grantable as "passesOn", pg_get_userbyid(x.grantor) as "by"
@@ -55,11 +58,11 @@ const GRANTS = `
   union all
   ${owned(NOWHERE, 'd.datdba', DATABASE)} and d.datname = current_database()
   union all
-  ${listed(SCHEMA, 'n.nspacl', 'n', 'n.nspowner', 'USAGE', SCHEMAS)} and ${OURS}
+  ${listed(SCHEMA, 'n.nspacl', 'n', 'n.nspowner', 'USAGE', SCHEMAS)} and ${given('n.nspacl')} and ${OURS}
   union all
   ${owned(SCHEMA, 'n.nspowner', SCHEMAS)} and ${OURS}
   union all
-  ${listed(RELATION, 'c.relacl', 'r', 'c.relowner', 'SELECT', RELATIONS)} and ${READ} and ${OF_ITS_OWN}
+  ${listed(RELATION, 'c.relacl', 'r', 'c.relowner', 'SELECT', RELATIONS)} and ${given('c.relacl')} and ${READ} and ${OF_ITS_OWN}
   union all
   ${owned(RELATION, 'c.relowner', RELATIONS)} and ${READ} and ${OF_ITS_OWN}
   union all
