@@ -94,9 +94,16 @@ export const BypassAnswer = shape({
 export type BypassAnswer = Of<typeof BypassAnswer>;
 export const BypassesAnswer = shape({
   items: list(BypassAnswer),
-  sources: list(shape({ id: text, name: text, readAt: moment })).description(
-    'Sources whose rights were read, and when.',
-  ),
+  sources: list(
+    shape({
+      id: text,
+      name: text,
+      readAt: moment,
+      holds: nullable(flag).description(
+        'Whether it holds the policies itself as they are; null where it was not made to, or was not looked at yet.',
+      ),
+    }),
+  ).description('Sources whose rights were read, and when.'),
 });
 export type BypassesAnswer = Of<typeof BypassesAnswer>;
 

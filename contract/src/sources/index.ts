@@ -181,7 +181,7 @@ export const sourceEndpoints = {
     query: shape({
       assets: Joi.number().integer().min(0).description('How many assets you expect to go with it: it must be right'),
     }),
-    problems: ['count-differs'],
+    problems: ['count-differs', 'still-used'],
     answers: 'Nothing.',
   }),
   test: endpoint({

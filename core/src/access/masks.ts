@@ -162,6 +162,9 @@ function substituteSql(name: string, text: string, key: string): string {
   return `CASE WHEN ${name} IS NULL THEN NULL WHEN ${text} = '' THEN '' ELSE (SELECT string_agg(${other}, '' ORDER BY i) FROM (${characters}) AS characters) END`;
 }
 
+/** The day up to which ages are counted, whatever time zone a session chooses. */
+const TODAY = `CAST(now() AT TIME ZONE 'UTC' AS date)`;
+
 /** A number as SQL computes with it exactly; null for what is none, such as infinity. */
 const finite = (text: string, name: string, then: (value: string) => string) =>
   `CASE WHEN ${text} IN ('NaN', 'Infinity', '-Infinity') THEN NULL ELSE ${then(`CAST(${name} AS numeric)`)} END`;
@@ -187,7 +190,7 @@ function generalSql(mask: Mask & { kind: 'general' }, type: string, name: string
     case 'age': {
       const years =
         kindOfType(type) === 'day'
-          ? `CASE WHEN isfinite(${name}) AND extract(year FROM ${name}) BETWEEN 1 AND 9999 THEN CAST(extract(year FROM age(CAST(CURRENT_DATE AS timestamp), CAST(CAST(${name} AS date) AS timestamp))) AS numeric) ELSE NULL END`
+          ? `CASE WHEN isfinite(${name}) AND extract(year FROM ${name}) BETWEEN 1 AND 9999 THEN CAST(extract(year FROM age(CAST(${TODAY} AS timestamp), CAST(CAST(${name} AS date) AS timestamp))) AS numeric) ELSE NULL END`
           : finite(text, name, (value) => value);
       // Least and greatest pass over what is missing.
       const low = `CASE WHEN years IS NULL THEN NULL ELSE CAST(div(least(greatest(floor(years), 0), ${OLDEST}), ${step}) * ${step} AS integer) END`;

@@ -198,6 +198,12 @@ export async function removeSource(tx: Db, who: Who, id: string, expected: numbe
   const kept: typeof SOURCES = { ...SOURCES, told: (_db, { name, kind }) => ({ name, kind, assets: expected }) };
   await remove(tx, who, kept, id, {
     async unless() {
+      if (await tx.one('select from enforcement where source_id = $1 and made_at is not null', [id]))
+        throw conflict(
+          'still-used',
+          'The source holds policies itself: what Idrel made there would stay behind.',
+          'Take it back first, under Access, At the sources.',
+        );
       const all = await tx.one<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [id]);
       if ((all?.n ?? 0) === expected) return;
       throw conflict(

@@ -64,6 +64,16 @@ export function Bypasses() {
         Whoever comes into a source by its own rights does not pass the gateway. These rights give more than the
         policies do: they open what a policy keeps, or sensitive columns that no policy allows.
       </p>
+      {data.sources
+        .filter(({ holds }) => holds === false)
+        .map(({ id, name }) => (
+          <p key={id} className="notice">
+            {name} does not hold the policies as they are.{' '}
+            <button type="button" className="linkish" onClick={() => put({ held: id })}>
+              See what differs
+            </button>
+          </p>
+        ))}
       <Group wrap="wrap">
         <Select
           aria-label="Source"

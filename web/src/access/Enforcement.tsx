@@ -52,6 +52,12 @@ export function Enforcement({ id, back }: { id: string; back: () => void }) {
         ) : null}
       </div>
       {data.why ? <p className="notice">{data.why}</p> : <Maker key={id} id={id} now={data} />}
+      {data.offered && !data.mayMake ? (
+        <p className="quiet">
+          What is made there is planned and seen by whoever administers policies in every domain that {name} has tables
+          in.
+        </p>
+      ) : null}
       {plans ? <EnforcingPlan id={id} name={name} done={() => setPlans(false)} /> : null}
       {data.made ? (
         <Made id={id} now={data} made={data.made} plan={() => setPlans(true)} />

@@ -118,19 +118,64 @@ describe('who reads alike', () => {
     });
   });
 
-  it('leaves nothing to what a session can set, and opens nothing at hours or for a purpose', () => {
+  it('opens nothing at hours or for a purpose, and masks always what is masked at hours', () => {
     const hours = { days: [1], from: '08:00', to: '18:00', zone: 'Europe/Oslo' };
     const policies = heldByDatabase([
       policy({ columns: ['weight', 'mail'] }),
       policy({ id: 'h', columns: ['id'], hours }),
       policy({ id: 'u', columns: ['port'], purposes: ['audit'] }),
-      protect(['weight'], { kind: 'partial', first: 1, last: 1 }),
-      protect(['mail'], { kind: 'blank' }, { id: 'm2', hours }),
+      protect(['mail'], { kind: 'blank' }, { hours }),
     ]);
     const [readers] = readersOfSource(policies, [{ login: 'm', people: [maud] }], [GUEST]);
     expect(readers?.tables[0]?.columns.map(({ name, mask }) => [name, mask?.kind])).toEqual([
       ['mail', 'blank'],
-      ['weight', 'blank'],
+      ['weight', undefined],
+    ]);
+  });
+
+  it('leaves nothing to what a session can set: how numbers are written, where a day begins', () => {
+    const under = (type: string, mask: Mask) => {
+      const [readers] = readersOfSource(
+        [policy({}), protect(['x'], mask)],
+        [{ login: 'm', people: [maud] }],
+        [table({ x: type })],
+      );
+      return readers?.tables[0]?.columns[0]?.mask?.kind;
+    };
+    const noise: Mask = { kind: 'noise', spread: 5, of: 'unit' };
+    const month: Mask = { kind: 'general', to: 'month', step: null };
+    expect(['real', 'double precision', 'money'].map((type) => under(type, noise))).toEqual([
+      'blank',
+      'blank',
+      'blank',
+    ]);
+    expect(under('numeric(9,2)', noise)).toBe('noise');
+    expect(under('double precision', { kind: 'general', to: 'rounded', step: 10 })).toBe('general');
+    expect(under('double precision', { kind: 'general', to: 'district', step: 1 })).toBe('blank');
+    expect(under('timestamp with time zone', month)).toBe('blank');
+    expect(under('timestamp without time zone', month)).toBe('general');
+    expect(under('date', { kind: 'general', to: 'age', step: 10 })).toBe('general');
+    const limitOn = (type: string) => {
+      const [readers] = readersOfSource(
+        [
+          policy({}),
+          policy({
+            id: 'r',
+            effect: 'protect',
+            rows: { column: 'x', values: ['0.3'], attribute: null, through: null },
+          }),
+        ],
+        [{ login: 'm', people: [maud] }],
+        [table({ x: type })],
+      );
+      return readers?.tables[0]?.limits[0]?.values;
+    };
+    expect(['double precision', 'timestamp with time zone', 'date', 'text[]'].map(limitOn)).toEqual([[], [], [], []]);
+    expect(['text', 'character varying(3)', 'numeric(9,2)', 'integer'].map(limitOn)).toEqual([
+      ['0.3'],
+      ['0.3'],
+      ['0.3'],
+      ['0.3'],
     ]);
   });
 });

@@ -23,6 +23,8 @@ export const tableKey = (schema: string, name: string): string => JSON.stringify
 
 /** How some readers reach a table at the database. */
 export interface Placed extends OpenTable {
+  /** Row policies of the table itself limit what comes as well. */
+  readonly ownRows: boolean;
   readonly how: 'right' | 'view';
   /** The name under which they ask for it. */
   readonly schema: string;
@@ -149,8 +151,16 @@ export function placed(
       if (can.ownRows && !byRight)
         return leave('it has row policies of its own, which a view would ask for its maker and not for who reads');
       return byRight
-        ? [{ ...open, how: 'right', schema, name }]
-        : [{ ...open, how: 'view', schema: schemaOfReaders(number, schema, schemas.indexOf(schema)), name }];
+        ? [{ ...open, how: 'right', schema, name, ownRows: can.ownRows }]
+        : [
+            {
+              ...open,
+              how: 'view',
+              schema: schemaOfReaders(number, schema, schemas.indexOf(schema)),
+              name,
+              ownRows: false,
+            },
+          ];
     }),
   }));
   return { readers: result.filter(({ tables }) => tables.length > 0), without: [...without.values()] };
@@ -301,6 +311,12 @@ function stepsOf({ role, logins, tables, organisation, number }: PlacedReaders):
   ];
 }
 
+const limitInWords = (limits: OpenTable['limits']): string[] => {
+  if (limits.length === 0) return [];
+  const by = [...new Set(limits.map(({ column }) => column))].join(' and ');
+  return [limits.some(({ values }) => values.length === 0) ? `no rows, limited by ${by}` : `rows limited by ${by}`];
+};
+
 /** What readers are not told of a table; empty where they see it as it stands. */
 export function shownInWords({ table, columns, limits }: OpenTable): string {
   const masked = columns.filter(({ mask }) => mask !== null).map(({ name }) => name);
@@ -308,6 +324,6 @@ export function shownInWords({ table, columns, limits }: OpenTable): string {
   return [
     ...(masked.length > 0 ? [`${masked.join(', ')} masked`] : []),
     ...(shut > 0 ? [`${shut} of ${table.columns.length} columns left out`] : []),
-    ...(limits.length > 0 ? [`rows limited by ${[...new Set(limits.map(({ column }) => column))].join(' and ')}`] : []),
+    ...limitInWords(limits),
   ].join('; ');
 }

@@ -39,9 +39,18 @@ export interface Readers {
   readonly tables: readonly OpenTable[];
 }
 
-/** Types that a session writes as its settings say: a part of such a text could be chosen by whoever reads it. */
+/**
+ * Types whose text a session's settings make coarser or finer: whoever reads could choose which part is shown, digest a value at each coarseness, or have noise
+ * drawn anew and take the mean.
+ */
 const WRITTEN_BY_SETTINGS = /^(real|double precision|float[48]?|money)\b/i;
-const TELLS_OF_TEXT: ReadonlySet<Mask['kind']> = new Set(['partial', 'substitute', 'digest']);
+/** Types of which a session's time zone decides the day: moved over the edge of a month, a moment tells where it lies. */
+const IN_A_ZONE = /with time zone|^timestamptz|^timetz/i;
+/** Types that are written alike in every session. */
+const ALWAYS_WRITTEN_ALIKE =
+  /^(text|character|character varying|varchar|char|bpchar|citext|name|smallint|integer|bigint|int[248]?|numeric|decimal|boolean|bool|uuid)(\([\d, ]+\))?$/i;
+const FROM_TEXT: ReadonlySet<string> = new Set(['partial', 'substitute', 'digest', 'noise', 'general district']);
+const FROM_DAY: ReadonlySet<string> = new Set(['general year', 'general month', 'general age']);
 
 const organisationOf = ({ attributes }: Person): string =>
   (Object.hasOwn(attributes, ORGANISATION) ? (attributes[ORGANISATION] ?? []) : []).join('\n');
@@ -125,13 +134,20 @@ function openTo(
   if (columns.length === 0) return undefined;
   const limits = new Map<string, DecidedLimit>();
   for (const { rowLimits } of decisions)
-    for (const { reason: _, ...limit } of rowLimits) limits.set(JSON.stringify(limit), limit);
+    for (const { reason: _, ...limit } of rowLimits) {
+      const type = table.columns.find(({ name }) => name === limit.column)?.type ?? '';
+      // Compared as texts: where a session could choose these, it could choose its rows.
+      const held = ALWAYS_WRITTEN_ALIKE.test(type) ? limit : { column: limit.column, values: [], through: null };
+      limits.set(JSON.stringify(held), held);
+    }
   return { table, columns, limits: [...limits.values()] };
 }
 
 /** A mask that holds whatever a session sets, and for people of several organisations. */
 function settled(mask: Mask, type: string, oneOrganisation: boolean): Mask {
-  const chosenByReader = TELLS_OF_TEXT.has(mask.kind) && WRITTEN_BY_SETTINGS.test(type);
+  const what = mask.kind === 'general' ? `general ${mask.to}` : mask.kind;
+  const chosenByReader =
+    (FROM_TEXT.has(what) && WRITTEN_BY_SETTINGS.test(type)) || (FROM_DAY.has(what) && IN_A_ZONE.test(type));
   const forOthers = 'keyed' in mask && mask.keyed === 'organisation' && !oneOrganisation;
   return chosenByReader || forOthers ? { kind: 'blank' } : mask;
 }

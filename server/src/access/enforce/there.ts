@@ -9,7 +9,7 @@ import {
   tableKey,
 } from '@idrel/core/access';
 import { type ConnectorInput, connectToPostgres } from '@idrel/readers/connectors';
-import type pg from 'pg';
+import pg from 'pg';
 import { ApiProblem } from '../../platform/problems.ts';
 
 const STATEMENT_MS = 30_000;
@@ -26,18 +26,26 @@ export async function withEnforcer<T>(input: ConnectorInput, work: (client: pg.C
       });
     },
   );
+  let lost = false;
+  client.on('error', () => {
+    lost = true;
+  });
   try {
     return await work(client);
   } catch (error) {
-    throw error instanceof ApiProblem ? error : asProblem(error as Error & { code?: string; detail?: string });
+    if (error instanceof pg.DatabaseError) throw asProblem(error);
+    if (lost)
+      throw new ApiProblem('source-error', 'The source ended the connection.', {
+        mend: 'Look at what it says of that in its log, then try again.',
+      });
+    throw error;
   } finally {
     await client.end().catch(() => undefined);
   }
 }
 
 /** What the source says of a statement that makes or takes away: of names and rights alone, never of values. */
-function asProblem({ code, message, detail }: Error & { code?: string; detail?: string }): Error {
-  if (code === undefined || !/^[0-9A-Z]{5}$/.test(code)) return new ApiProblem('source-error', message);
+function asProblem({ code, message, detail }: pg.DatabaseError): ApiProblem {
   const said = `${message}${detail ? ` (${detail.replaceAll('\n', '; ')})` : ''}`;
   if (code === '2BP01')
     return new ApiProblem('still-used', `Something at the source is built upon what Idrel made there: ${said}.`, {

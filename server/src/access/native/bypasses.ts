@@ -22,6 +22,8 @@ export interface RightsSource {
   readonly name: string;
   readonly domainId: string;
   readonly readAt: Date;
+  /** Whether it holds the policies itself as they are; null where it was not made to. */
+  readonly holds: boolean | null;
 }
 
 /** All that bypasses of one source are worked out from, and they. */
@@ -36,9 +38,14 @@ export interface SourceRights {
 export const rightsSources = (db: Db, who: Who, id?: string): Promise<RightsSource[]> =>
   db.rows(
     `
-      select s.id, s.name, s.domain_id as "domainId", r.read_at as "readAt"
+      select
+        s.id, s.name, s.domain_id as "domainId", r.read_at as "readAt",
+        not (
+          (e.found ->> 'outdated')::boolean or e.found ->> 'problem' is not null
+          or jsonb_array_length(e.found -> 'drift') > 0 or jsonb_array_length(e.found -> 'differences') > 0) as holds
       from source s
       join native_read r on r.source_id = s.id
+      left join enforcement e on e.source_id = s.id and e.made_at is not null
       where s.domain_id = any($1::uuid[]) and ($2::uuid is null or s.id = $2)
       order by s.name`,
     [who.domainsAs('reader'), id ?? null],
@@ -196,7 +203,7 @@ export async function listBypasses(
   );
   return {
     items: items.slice(0, MOST),
-    sources: sources.map(({ id, name, readAt }) => ({ id, name, readAt: readAt.toISOString() })),
+    sources: sources.map(({ id, name, readAt, holds }) => ({ id, name, readAt: readAt.toISOString(), holds })),
   };
 }
 
