@@ -47,6 +47,8 @@ export async function openBrowser(): Promise<WebDriver> {
       mobile: false,
     },
   );
+  // What a page is asked by a script waits as long as whatever else is waited for: to look over a page takes long where much runs beside it.
+  await driver.manage().setTimeouts({ script: PATIENCE });
   return driver;
 }
 
