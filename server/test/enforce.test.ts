@@ -17,6 +17,7 @@ import { listBypasses } from '../src/access/native/bypasses.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun } from '../src/scanning/index.ts';
+import { removeSource } from '../src/sources/service.ts';
 import {
   addPolicy,
   freshDatabase,
@@ -368,9 +369,20 @@ describe('policies that a database holds itself', () => {
         what: expect.stringMatching(/^60 of 60 rows are read otherwise than they are to be, by name$/),
       },
     ]);
+    const holds = async () => (await listBypasses(db, admin, { source: sourceId })).sources[0]?.holds;
+    expect(await holds()).toBe(false);
     // Made anew, it is as the policies have it.
     expect((await plan()).same).toBe(false);
     expect((await make()).checked).toMatchObject({ differences: [], drift: [] });
+    expect(await holds()).toBe(true);
+    // What stands there would stay behind.
+    const assets = Number(
+      (await db.one<{ n: string }>('select count(*) as n from asset where source_id = $1', [sourceId]))?.n,
+    );
+    expect(await refused(db.transaction((tx) => removeSource(tx, admin, sourceId, assets)))).toMatchObject({
+      status: 409,
+      code: 'still-used',
+    });
     expect(await asked(names.free, 'select count(*) from s.fare')).toBe('42501');
     expect(await asked(names.analyst, 'select distinct name from idrel_1_s.guest')).toEqual(['G•••']);
     // Or it stays, for a reason; what comes after is told again.
