@@ -227,6 +227,8 @@ describe('policies that a database holds itself', () => {
       assetIds: [await idOf('s', 'guest')],
       rows: { column: 'port', values: [], attribute: 'port', through: null },
     });
+    await allow(olav, ['fare'], { name: 'For an audit', purposes: ['audit'] });
+    await allow(maud, ['office_port'], { name: 'This year', until: '2999-01-01T00:00:00.000Z' });
     const seen = await plan();
     expect(seen).toMatchObject({
       needs: [],
@@ -238,19 +240,23 @@ describe('policies that a database holds itself', () => {
           role: `idrel_${system}_1`,
           logins: [names.analyst],
           people: [{ name: 'maud@example.org' }],
-          rights: 1,
+          rights: 2,
           views: 1,
         },
         { role: `idrel_${system}_2`, logins: [names.clerk], rights: 1, views: 0 },
       ],
     });
+    expect(seen.cautions.slice(-2)).toEqual([
+      expect.stringMatching(/opens nothing there.*: “For an audit”\.$/),
+      expect.stringMatching(/^What ends by itself.*: “This year”\.$/),
+    ]);
     expect(await traces()).toEqual([]);
     expect(await asked(names.analyst, 'select * from s.fare')).toBe('42501');
 
     const made = await enforce(db, config, admin, sourceId, seen.digest);
     expect(made.checked).toMatchObject({
-      looked: 3,
-      of: 3,
+      looked: 4,
+      of: 4,
       differences: [],
       drift: [],
       outdated: false,

@@ -2,10 +2,12 @@ import { hash } from 'node:crypto';
 import {
   comesInto,
   type EnforcingPlan,
+  Engine,
   heldByDatabase,
   type KnownLogin,
   loginOf,
   type PlacedReaders,
+  type Policy,
   type Readers,
   readersOfSource,
 } from '@idrel/core/access';
@@ -13,6 +15,7 @@ import { kindsSql } from '../../catalog/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { policiesKept, readPeople, readTables, type TableFacts } from '../facts.ts';
 import { databaseGrants, readLogins, readRoles } from '../native/rights.ts';
+import { type PolicyNames, policiesNamed } from '../policyNames.ts';
 
 /** What the policies would have read at a source, by whom. */
 export interface Desired {
@@ -22,6 +25,28 @@ export interface Desired {
   readonly people: ReadonlyMap<string, readonly { readonly id: string; readonly name: string }[]>;
   /** What whoever reads the plan should know of who is not in it. */
   readonly cautions: readonly string[];
+  /** Policies that allow something of it at hours or for a purpose only, which opens nothing there. */
+  readonly timed: ReadonlySet<string>;
+  /** Policies that allow something of it until a day. */
+  readonly ending: ReadonlySet<string>;
+}
+
+/** What a plan says of policies that a database cannot hold as they are, as far as somebody may see them. */
+export function policiesTold({ timed, ending }: Pick<Desired, 'timed' | 'ending'>, seen: PolicyNames): string[] {
+  const called = (ids: ReadonlySet<string>) =>
+    policiesNamed(ids, seen)
+      .map(({ id, name }) => (id === null ? name : `“${name}”`))
+      .join(', ');
+  return [
+    ...(timed.size > 0
+      ? [
+          `What is allowed at hours or for a purpose only opens nothing there, since a right of a database knows neither: ${called(timed)}.`,
+        ]
+      : []),
+    ...(ending.size > 0
+      ? [`What ends by itself ends there when it is made anew, which the check asks for: ${called(ending)}.`]
+      : []),
+  ];
 }
 
 const names = (list: readonly string[]): string =>
@@ -51,8 +76,12 @@ export async function desired(db: Db, sourceId: string): Promise<Desired> {
   });
   const unsaid = logins.filter(({ name, superuser }) => !superuser && !said.has(name)).map(({ name }) => name);
   const above = logins.filter(({ superuser }) => superuser).map(({ name }) => name);
-  const timed = kept.filter(({ effect, hours, purposes }) => effect === 'allow' && (hours || purposes.length > 0));
-  const ending = policies.filter(({ effect, until }) => effect === 'allow' && until !== null);
+  // Only those that mean something of this source.
+  const meaning = (those: readonly Policy[]): ReadonlySet<string> => {
+    const engine = new Engine(those);
+    return new Set(tables.flatMap((table) => engine.meaning(table).map(({ id }) => id)));
+  };
+  const allows = kept.filter(({ effect }) => effect === 'allow');
   return {
     readers: readersOfSource(policies, known, tables),
     tables,
@@ -63,17 +92,9 @@ export async function desired(db: Db, sourceId: string): Promise<Desired> {
         : []),
       ...(unsaid.length > 0 ? [`Of ${names(unsaid)} nobody said who comes in: nothing is opened to them.`] : []),
       ...(above.length > 0 ? [`${names(above)} reads everything as a superuser, whatever is made.`] : []),
-      ...(timed.length > 0
-        ? [
-            `${names(timed.map(({ name }) => `“${name}”`))} allows at hours or for a purpose only, which a right of a database knows nothing of: it opens nothing there.`,
-          ]
-        : []),
-      ...(ending.length > 0
-        ? [
-            `${names(ending.map(({ name }) => `“${name}”`))} ends by itself; there it ends when the plan is made anew, which the check asks for.`,
-          ]
-        : []),
     ],
+    timed: meaning(allows.filter(({ hours, purposes }) => hours !== null || purposes.length > 0)),
+    ending: meaning(allows.filter(({ until }) => until !== null)),
   };
 }
 

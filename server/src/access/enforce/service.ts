@@ -19,8 +19,9 @@ import { ApiProblem, conflict, forbidden, invalid, mustBeCurrent } from '../../p
 import { checkCredential, connectorInput, type SourceFacts, sourceFacts } from '../../sources/index.ts';
 import { readPeople } from '../facts.ts';
 import { readLogins } from '../native/rights.ts';
+import { policyNames } from '../policyNames.ts';
 import { checkReading } from './check.ts';
-import { type Desired, desired, digestOf, readersTold } from './desired.ts';
+import { type Desired, desired, digestOf, policiesTold, readersTold } from './desired.ts';
 import { lacks, readThere, type There, withEnforcer } from './there.ts';
 
 const STEPS_SHOWN = 300;
@@ -200,6 +201,7 @@ const begun = (there: There) => [
 export async function planEnforcing(db: Db, config: Config, who: Who, sourceId: string): Promise<EnforcingPlanAnswer> {
   const { source, row } = await makeable(db, who, sourceId);
   const wanted = await desired(db, source.id);
+  const seen = await policyNames(db, who);
   return withEnforcer(await enforcerInput(db, config, source.id, row), async (client) => {
     const there = await readThere(client);
     const plan = planned(wanted, there);
@@ -232,6 +234,7 @@ export async function planEnforcing(db: Db, config: Config, who: Who, sourceId: 
       cautions: [
         ...(there.superuser ? ['The role is a superuser: it needs far less, and should be given no more.'] : []),
         ...wanted.cautions,
+        ...policiesTold(wanted, seen),
       ],
     };
   });
@@ -474,6 +477,12 @@ export async function tendEnforcements(db: Database, config: Config): Promise<st
     order by e.checked_at nulls first
     limit 1`);
   if (!due) return undefined;
-  await check(db, config, due, BY_ITSELF);
+  try {
+    await check(db, config, due, BY_ITSELF);
+  } catch (error) {
+    // What goes wrong here is looked at again as late as all else is.
+    await db.run('update enforcement set checked_at = now() where source_id = $1', [due.id]);
+    throw error;
+  }
   return due.name;
 }
