@@ -6,9 +6,11 @@ import {
   enforcingPlan,
   heldByDatabase,
   NOTHING_MADE,
+  numberOfReaders,
   predictedRow,
   type Readers,
   readersOfSource,
+  roleOfReaders,
   rowIsSeen,
   type TableMeans,
   tableKey,
@@ -256,6 +258,23 @@ describe('a plan', () => {
       ['idrel_shop_3', ['b']],
       ['idrel_shop_1', ['c']],
     ]);
+  });
+
+  it('tells its roles from those of other databases of the server', () => {
+    expect(numberOfReaders('shop', 'idrel_shop_12')).toBe(12);
+    for (const other of [
+      'idrel_shop_2_1',
+      'idrel_shop_x',
+      'idrel_shop_',
+      'idrel_shop_01',
+      'idrel_shopping_1',
+      'shop_1',
+    ])
+      expect(numberOfReaders('shop', other)).toBeNull();
+    expect(numberOfReaders('freight_desk', 'idrel_freight_de_1')).toBeNull();
+    const [one, two] = ['a', 'b'].map((end) => roleOfReaders(`${'long'.repeat(15)}${end}`, 3));
+    expect(one).not.toBe(two);
+    expect(numberOfReaders(`${'long'.repeat(15)}a`, one ?? '')).toBe(3);
   });
 
   it('writes any name and any text so that it stays one, and none that a server would cut', () => {

@@ -7,6 +7,8 @@ export {
   MADE_BY,
   type MadeBefore,
   NOTHING_MADE,
+  needsKeys,
+  numberOfReaders,
   type Placed,
   type PlacedReaders,
   roleOfReaders,

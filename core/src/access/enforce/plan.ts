@@ -67,8 +67,19 @@ const fits = (name: string) => bytes.encode(name).length <= NAME_BYTES;
 /** The role of the readers with a number: roles stand beside those of other databases of a server. */
 export const roleOfReaders = (database: string, number: number): string => {
   const name = `idrel_${database}_${number}`;
-  return fits(name) ? name : `idrel_${[...database].slice(0, 10).join('')}_${number}`;
+  return fits(name) ? name : `idrel_${[...database].slice(0, 10).join('')}_${toldApart(database)}_${number}`;
 };
+/** A short text by which long names that begin alike are told apart (FNV-1a, 32 bits, http://www.isthe.com/chongo/tech/comp/fnv/). */
+function toldApart(name: string): string {
+  let hash = 0x811c9dc5;
+  for (const byte of bytes.encode(name)) hash = Math.imul(hash ^ byte, 0x01000193) >>> 0;
+  return hash.toString(36);
+}
+/** The number of the readers whose role has a name; null where it is no such role of this database. */
+export function numberOfReaders(database: string, role: string): number | null {
+  const number = Number(/_([1-9]\d*)$/.exec(role)?.[1]);
+  return role === roleOfReaders(database, number) ? number : null;
+}
 /** The schema in which readers find what they see otherwise than it stands. @param place of the schema among those of the source, for names that are too long */
 const schemaOfReaders = (number: number, schema: string, place: number): string => {
   const name = `idrel_${number}_${schema}`;
@@ -84,8 +95,8 @@ function numbered(
 ): { readonly readers: Readers; readonly number: number }[] {
   const numberOf = new Map(
     before.roles.flatMap(({ name, logins }) => {
-      const number = Number(/_(\d+)$/.exec(name)?.[1]);
-      return number > 0 && name === roleOfReaders(database, number) ? [[number, new Set(logins)] as const] : [];
+      const number = numberOfReaders(database, name);
+      return number === null ? [] : [[number, new Set(logins)] as const];
     }),
   );
   const pairs = readers
@@ -193,6 +204,10 @@ const keyed = ({ columns }: OpenTable): Keyed[] =>
   columns.flatMap(({ mask }) =>
     !mask ? [] : 'keyed' in mask ? [mask.keyed] : mask.kind === 'noise' ? ['installation'] : [],
   );
+
+/** Whether what readers see needs keys of digests. */
+export const needsKeys = (readers: readonly Pick<PlacedReaders, 'tables'>[]): boolean =>
+  readers.some(({ tables }) => tables.some((table) => keyed(table).length > 0));
 
 /** What takes away all that was made before, and nothing else. @param keep the keys of digests stay, so that equal values stay equal */
 export function undoing(before: MadeBefore, keep: boolean): Omit<PlanStep, 'back'>[] {

@@ -5,6 +5,7 @@ import {
   type Digest,
   KEYS_SCHEMA,
   keyName,
+  needsKeys,
   type Placed,
   type PlacedReaders,
   predictedRow,
@@ -84,12 +85,7 @@ export async function checkReading(
 
 /** Keys of digests as they were drawn there. */
 async function keysThere(client: pg.Client, readers: readonly PlacedReaders[]): Promise<ReadonlyMap<string, string>> {
-  const isKeyed = readers.some(({ tables }) =>
-    tables.some(({ columns }) =>
-      columns.some(({ mask }) => mask !== null && ('keyed' in mask || mask.kind === 'noise')),
-    ),
-  );
-  if (!isKeyed) return new Map();
+  if (!needsKeys(readers)) return new Map();
   try {
     const { rows } = await client.query<{ name: string; value: string }>(
       `select name, value from ${full(KEYS_SCHEMA, 'key')}`,

@@ -5,6 +5,8 @@ import {
   enforcingPlan,
   inTransaction,
   type Made,
+  needsKeys,
+  quoteIdentifier,
   shownInWords,
   tableKey,
   undoing,
@@ -193,7 +195,7 @@ const titleOf = ({ name }: SourceFacts) => `${name}: the policies as this databa
 const begun = (there: There) => [
   {
     why: 'Made by the role to which it will belong; names mean what they mean in the catalog of the system',
-    sql: `SET LOCAL ROLE "${there.role.replaceAll('"', '""')}";\nSET LOCAL search_path = pg_catalog;`,
+    sql: `SET LOCAL ROLE ${quoteIdentifier(there.role)};\nSET LOCAL search_path = pg_catalog;`,
   },
 ];
 
@@ -249,9 +251,7 @@ const madeBy = ({ readers }: EnforcingPlan) => ({
   views: readers.flatMap(({ tables }) =>
     tables.filter(({ how }) => how === 'view').map(({ schema, name }) => ({ schema, name })),
   ),
-  keys: readers.some(({ tables }) =>
-    tables.some(({ columns }) => columns.some(({ mask }) => mask && ('keyed' in mask || mask.kind === 'noise'))),
-  ),
+  keys: needsKeys(readers),
 });
 
 /** Runs statements that make or take away, all of them or none; commits there as the last thing that is done here. */

@@ -3,6 +3,7 @@ import {
   MADE_BY,
   type Made,
   type MadeBefore,
+  numberOfReaders,
   quoteIdentifier,
   roleOfReaders,
   type TableMeans,
@@ -80,7 +81,7 @@ export interface There {
 
 const OF_PEOPLE = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
 
-/** Roles that Idrel made for a database: by their names and by what they say of themselves. */
+/** Roles that Idrel made, for whichever database: by what they say of themselves. */
 const ROLES = `
   select
     r.oid, r.rolname as name,
@@ -100,8 +101,7 @@ const ROLES = `
       order by 1
     ) as takes
   from pg_roles r
-  where starts_with(r.rolname, 'idrel_') and shobj_description(r.oid, 'pg_authid') = $1 and r.rolname ~ '_[0-9]+$'
-    and (starts_with(r.rolname, 'idrel_' || current_database() || '_') or starts_with(r.rolname, 'idrel_' || left(current_database(), 10) || '_') and length(current_database()) > 10)
+  where starts_with(r.rolname, 'idrel_') and shobj_description(r.oid, 'pg_authid') = $1
   order by r.rolname`;
 
 const SCHEMAS = `
@@ -196,7 +196,10 @@ export async function readThere(client: pg.Client): Promise<There> {
     from pg_roles r
     where r.rolname = current_user`);
   if (!me) throw new ApiProblem('source-error', 'The source does not say as whom it was reached.');
-  const roles = await rows<RoleRow>(ROLES, [MADE_BY]);
+  // Roles stand beside those of the other databases of the server: these are told by the whole of their names.
+  const roles = (await rows<RoleRow>(ROLES, [MADE_BY])).filter(
+    ({ name }) => numberOfReaders(me.database, name) !== null,
+  );
   const schemas = await rows<{ oid: number; name: string; acl: string | null; mine: boolean }>(SCHEMAS, [MADE_BY]);
   const mine = schemas.filter((schema) => schema.mine);
   const oids = mine.map(({ oid }) => oid);
