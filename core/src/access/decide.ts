@@ -1,4 +1,4 @@
-import { isSameMask, masksTogether } from './maskKinds.ts';
+import { isSameMask, masksTogether, ORGANISATION } from './maskKinds.ts';
 import { appliedMask } from './masks.ts';
 import {
   BY_EMAIL,
@@ -120,8 +120,12 @@ function limitFor(
   return { column, values: attribute === null ? values : attributeOf(person, attribute), through: null };
 }
 
-const attributeOf = (person: Person, key: string): readonly string[] =>
+const attributeOf = (person: Pick<Person, 'attributes'>, key: string): readonly string[] =>
   Object.hasOwn(person.attributes, key) ? (person.attributes[key] ?? []) : [];
+
+/** By what digests for one organisation differ from those for others. */
+export const organisationOf = (person: Pick<Person, 'attributes'>): string =>
+  attributeOf(person, ORGANISATION).join('\n');
 
 /**
  * What a person may read of a table: deny over protect over allow, and without an allow nothing.

@@ -1,6 +1,6 @@
 export { proposed } from './callableRule.ts';
 export { type CallableFacts, Callables, decisionOn, type FunctionFact, KNOWN_EXTENSIONS } from './callables.ts';
-export { decideTable, isFor, isForAnyPurpose } from './decide.ts';
+export { decideTable, isFor, isForAnyPurpose, organisationOf } from './decide.ts';
 export * from './enforce/index.ts';
 export { Engine, Reader } from './engine.ts';
 export { holdsAt, isOver, isWithin, isZone } from './hours.ts';

@@ -3,7 +3,7 @@ import {
   type Callables,
   decideTable,
   namedRelations,
-  ORGANISATION,
+  organisationOf,
   type Person,
   RefusedStatement,
   rewriteSelect,
@@ -24,10 +24,6 @@ export interface Prepared {
   /** Of the reader, by which digests of one organisation differ from those of another. */
   readonly organisation: string;
 }
-
-/** By what digests for one organisation differ from those for others. */
-export const organisationOf = ({ attributes }: Pick<Person, 'attributes'>): string =>
-  (Object.hasOwn(attributes, ORGANISATION) ? (attributes[ORGANISATION] ?? []) : []).join('\n');
 
 export function explained(decision: TableDecision): TableExplained {
   return {

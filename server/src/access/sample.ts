@@ -1,12 +1,12 @@
 import type { TableExplained } from '@idrel/contract/access';
-import { decideTable, quoteIdentifier, type TableDecision } from '@idrel/core/access';
+import { decideTable, organisationOf, quoteIdentifier, type TableDecision } from '@idrel/core/access';
 import { getAsset, kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { sourceFacts } from '../sources/index.ts';
 import { factsFor } from './facts.ts';
-import { explained, organisationOf } from './gateway.ts';
+import { explained } from './gateway.ts';
 
 /** So many columns are read of a table: more are not looked at in a row. */
 const MOST_COLUMNS = 60;

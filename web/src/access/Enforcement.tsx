@@ -7,7 +7,6 @@ import { FormNotice } from '../forms/FormNotice.tsx';
 import { StripButtons } from '../forms/StripButtons.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { count, plural, When } from '../marks/index.tsx';
-import { Listing, num } from '../marks/Listing.tsx';
 import { Part } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { CredentialField, useSourceQuery } from '../sources/index.ts';
@@ -18,6 +17,7 @@ import {
   useEndEnforcementMutation,
   useEnforcementQuery,
 } from './api.ts';
+import { EnforcedReaders } from './EnforcedReaders.tsx';
 import { EnforcingPlan } from './EnforcingPlan.tsx';
 
 /** How the policies are held by a source itself: what was made there, whether it is read so, and what was changed by hand. */
@@ -178,17 +178,7 @@ function Made({
         </p>
       ) : null}
       <Part title="Who reads by it">
-        <Listing heads={['Role', 'Logins', 'Who that is', num('As they stand'), num('By views')]}>
-          {made.readers.map(({ role, logins, people, rights, views }) => (
-            <tr key={role}>
-              <td className="mono">{role}</td>
-              <td className="mono">{logins.join(', ')}</td>
-              <td>{people.map(({ name }) => name).join(', ')}</td>
-              <td className="num">{count(rights)}</td>
-              <td className="num">{count(views)}</td>
-            </tr>
-          ))}
-        </Listing>
+        <EnforcedReaders readers={made.readers} />
       </Part>
       <p className="quiet">
         Made by {made.by ?? 'somebody who has left'} <When at={made.at} />. <TakeBack id={id} />

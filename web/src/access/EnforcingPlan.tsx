@@ -3,10 +3,11 @@ import { Button, Group } from '@mantine/core';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Code } from '../marks/Code.tsx';
-import { count, plural } from '../marks/index.tsx';
-import { Listing, num } from '../marks/Listing.tsx';
+import { plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useEnforceMutation, useEnforcingPlanQuery } from './api.ts';
+import { EnforcedReaders } from './EnforcedReaders.tsx';
 import { PlanText } from './PlanText.tsx';
 
 /** What would be made at a source, for whom, what the role lacks for it, and the statements. */
@@ -102,22 +103,7 @@ function Plan({ plan, name }: { plan: EnforcingPlanAnswer; name: string }) {
           {caution}
         </p>
       ))}
-      {plan.readers.length > 0 ? (
-        <Listing
-          label="Who would read by it"
-          heads={['Role', 'Logins', 'Who that is', num('As they stand'), num('By views')]}
-        >
-          {plan.readers.map(({ role, logins, people, rights, views }) => (
-            <tr key={role}>
-              <td className="mono">{role}</td>
-              <td className="mono">{logins.join(', ')}</td>
-              <td>{people.map((person) => person.name).join(', ')}</td>
-              <td className="num">{count(rights)}</td>
-              <td className="num">{count(views)}</td>
-            </tr>
-          ))}
-        </Listing>
-      ) : null}
+      {plan.readers.length > 0 ? <EnforcedReaders readers={plan.readers} label="Who would read by it" /> : null}
       {plan.tables.length > 0 ? (
         <details>
           <summary>Table by table</summary>

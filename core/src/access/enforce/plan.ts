@@ -129,7 +129,7 @@ function numbered(
 }
 
 /** Where readers reach what they see: by a right on the table itself where they see it as it stands, else by a view. */
-export function placed(
+function placed(
   database: string,
   readers: readonly Readers[],
   means: ReadonlyMap<string, TableMeans>,
@@ -185,7 +185,7 @@ export const keyName = (keyed: Keyed, organisation: string): string =>
 const INSIDE = 'idrel_row';
 
 /** What a view shows of a table: masks applied, rows limited. */
-export function viewQuery({ table, columns, limits }: OpenTable, organisation: string): string {
+function viewQuery({ table, columns, limits }: OpenTable, organisation: string): string {
   const key = (keyed: Keyed) =>
     `(SELECT k.value FROM ${full(KEYS_SCHEMA, 'key')} AS k WHERE k.name = ${quoteText(keyName(keyed, organisation))})`;
   const known = new Set(table.columns.map(({ name }) => name));

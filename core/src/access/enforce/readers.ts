@@ -1,5 +1,6 @@
+import { organisationOf } from '../decide.ts';
 import { Engine, type Reader } from '../engine.ts';
-import { type Mask, masksTogether, ORGANISATION } from '../maskKinds.ts';
+import { type Mask, masksTogether } from '../maskKinds.ts';
 import {
   BY_EMAIL,
   type DecidedLimit,
@@ -51,9 +52,6 @@ const ALWAYS_WRITTEN_ALIKE =
   /^(text|character|character varying|varchar|char|bpchar|citext|name|smallint|integer|bigint|int[248]?|numeric|decimal|boolean|bool|uuid)(\([\d, ]+\))?$/i;
 const FROM_TEXT: ReadonlySet<string> = new Set(['partial', 'substitute', 'digest', 'noise', 'general district']);
 const FROM_DAY: ReadonlySet<string> = new Set(['general year', 'general month', 'general age']);
-
-const organisationOf = ({ attributes }: Person): string =>
-  (Object.hasOwn(attributes, ORGANISATION) ? (attributes[ORGANISATION] ?? []) : []).join('\n');
 
 /**
  * A policy as a database can hold it: what is allowed at hours or for a stated purpose only is not allowed there, since a right knows neither; what is
