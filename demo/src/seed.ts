@@ -15,6 +15,7 @@ import { crewingFile, READER, readerPassword } from './make.ts';
 import { changeMany, liveInOffices } from './officeLife.ts';
 import { NOTICES, TERMS } from './organisation.ts';
 import { sendEvents } from './pipelines.ts';
+import { askForAccess } from './requests.ts';
 import { sayLineage } from './said.ts';
 import { serviceToken } from './services.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
@@ -279,6 +280,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   await certify(address);
   tell('Scanning the offices ashore …');
   await liveInOffices(address, database, credential.id, readerPassword(folder));
+  await askForAccess(address);
   await sendEvents(address, engineer, domainOf('Freight'), database);
   await sayLineage(engineer, personId('Rafe Quillon'));
 

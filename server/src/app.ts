@@ -8,7 +8,7 @@ import express, { type Express, type NextFunction, type Request, type Response, 
 import { rateLimit } from 'express-rate-limit';
 import packedStatic from 'express-static-gzip';
 import helmet from 'helmet';
-import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE } from './access/index.ts';
+import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE, REQUESTS_HELD } from './access/index.ts';
 import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
@@ -137,6 +137,7 @@ const HELD = [
   ...SEARCHES_HELD,
   ...VIEWS_HELD,
   ...POLICIES_HELD,
+  ...REQUESTS_HELD,
 ];
 
 const AREAS = [

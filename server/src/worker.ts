@@ -1,5 +1,5 @@
 import { run, type TaskList } from 'graphile-worker';
-import { tendEnforcements, tendMatches } from './access/index.ts';
+import { mailOfRequest, type RequestMail, remindOfRequests, tendEnforcements, tendMatches } from './access/index.ts';
 import { forgetTouched } from './catalog/index.ts';
 import {
   certificationTender,
@@ -44,6 +44,9 @@ const tasks: TaskList = {
   },
   async mail(payload) {
     await runMailTask(db, config, payload as MailTask);
+  },
+  async request(payload) {
+    await mailOfRequest(db, config, payload as RequestMail);
   },
   async scan(payload) {
     const { runId } = payload as { runId: string };
@@ -114,6 +117,10 @@ const checking = setInterval(() => {
       looking = false;
     });
 }, 15_000);
+const reminding = setInterval(
+  () => void remindOfRequests(db).catch((error: unknown) => log.error(error, 'nobody could be reminded of requests')),
+  600_000,
+);
 const starting = setInterval(
   () =>
     void db
@@ -133,6 +140,7 @@ onStop(async () => {
   clearInterval(forgetting);
   clearInterval(keeping);
   clearInterval(checking);
+  clearInterval(reminding);
   await runner.stop();
   await db.close();
 });

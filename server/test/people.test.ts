@@ -1,6 +1,6 @@
 import type { PersonBody } from '@idrel/contract/people';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { POLICIES_HELD } from '../src/access/index.ts';
+import { POLICIES_HELD, REQUESTS_HELD } from '../src/access/index.ts';
 import { getAsset, SEARCHES_HELD } from '../src/catalog/index.ts';
 import { ASSETS_HELD } from '../src/curation/index.ts';
 import { knowAsset } from '../src/curation/service.ts';
@@ -25,7 +25,15 @@ import type { Config } from '../src/platform/config.ts';
 import { ROUTINES_HELD } from '../src/routines/index.ts';
 import { freshDatabase, furnish, personWith, refused } from './place.ts';
 
-const HELD = [...ASSETS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...VIEWS_HELD, ...POLICIES_HELD];
+const HELD = [
+  ...ASSETS_HELD,
+  ...GLOSSARY_HELD,
+  ...ROUTINES_HELD,
+  ...SEARCHES_HELD,
+  ...VIEWS_HELD,
+  ...POLICIES_HELD,
+  ...REQUESTS_HELD,
+];
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
 let steward: Who;

@@ -1,52 +1,23 @@
-import { SMTPServer } from 'smtp-server';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { prepareBulkEdit, startBulkEdit } from '../src/curation/bulkEdits.ts';
 import { editAsset, runBulkEdit, tellUsers } from '../src/curation/index.ts';
 import type { Who } from '../src/people/index.ts';
-import type { Config } from '../src/platform/config.ts';
-import { finderHere, freshDatabase, staffed, testConfig } from './place.ts';
+import { mailbox } from './mailbox.ts';
+import { finderHere, freshDatabase, staffed } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let here: Awaited<ReturnType<typeof staffed>>;
-let config: Config;
-let server: SMTPServer;
-let refusing = false;
-let mails: { to: string; text: string }[] = [];
+let box: Awaited<ReturnType<typeof mailbox>>;
 
 beforeAll(async () => {
   place = await freshDatabase();
   here = await staffed(place.db);
   await place.db.run("update person set email = lower(split_part(name, ' ', 1)) || '@example.org'");
-  server = new SMTPServer({
-    authOptional: true,
-    disabledCommands: ['STARTTLS'],
-    onRcptTo: (_address, _session, done) => done(refusing ? new Error('The mailbox is full') : null),
-    onData(stream, session, done) {
-      let text = '';
-      stream.setEncoding('utf8').on('data', (part: string) => {
-        text += part;
-      });
-      stream.on('end', () => {
-        mails.push({
-          to: session.envelope.rcptTo[0]?.address ?? '',
-          text: text.replaceAll('=\r\n', '').replaceAll('\r\n', '\n'),
-        });
-        done();
-      });
-    },
-  });
-  const port = await new Promise<number>((resolve) => {
-    const listening = server.listen(0, '127.0.0.1', () => resolve((listening.address() as { port: number }).port));
-  });
-  config = {
-    ...testConfig(),
-    address: 'https://idrel.example',
-    mail: { url: `smtp://127.0.0.1:${port}`, from: 'Idrel <idrel@example.org>' },
-  };
+  box = await mailbox();
 });
 afterAll(async () => {
-  await new Promise<void>((resolve) => server.close(resolve));
+  await box.close();
   await place.drop();
 });
 
@@ -99,11 +70,11 @@ const jobs = async () =>
        where t.identifier = 'retiring' and j.run_at > now() order by j.id`,
     )
   ).map(({ payload }) => payload.assetIds);
-const tell = (...ids: string[]) => tellUsers(place.db, config, ids);
+const tell = (...ids: string[]) => tellUsers(place.db, box.config, ids);
 
 beforeEach(async () => {
-  mails = [];
-  refusing = false;
+  box.mails.length = 0;
+  box.state.refusing = false;
   for (const of of ['asset', 'asked_statement', 'journal']) await place.db.run(`delete from ${of}`);
   await place.db.run('delete from graphile_worker._private_jobs');
 });
@@ -124,7 +95,7 @@ describe('who uses what is to be retired', () => {
     await edit(old, { standing: 'retiring', replacementId: fresh, retiresOn: '2027-01-31' });
     expect(await jobs()).toEqual([[old]]);
     expect(await tell(old)).toBe(2);
-    const of = (who: Who) => mails.find(({ to }) => to === `${who.name.toLowerCase()}@example.org`)?.text ?? '';
+    const of = (who: Who) => box.mails.find(({ to }) => to === `${who.name.toLowerCase()}@example.org`)?.text ?? '';
     expect(of(here.reader)).toContain('Subject: fare is to be retired');
     expect(of(here.reader)).toContain(`${here.who.name} has marked as retiring what you use:`);
     expect(of(here.reader)).toContain(
@@ -142,7 +113,7 @@ describe('who uses what is to be retired', () => {
     expect(await jobs()).toHaveLength(2);
     expect(await tell(old)).toBe(2);
     expect(of(here.reader)).toContain('31 January');
-    expect(mails.at(-1)?.text).toContain('goes on 28 February 2027');
+    expect(box.mails.at(-1)?.text).toContain('goes on 28 February 2027');
   });
 
   it('is not told of what they may not see, or what stays after all', async () => {
@@ -153,10 +124,10 @@ describe('who uses what is to be retired', () => {
     await asked(here.reader, old, 1);
     await edit(old, { standing: 'retiring' });
     expect(await tell(old)).toBe(1);
-    expect(mails).toHaveLength(1);
-    expect(mails[0]?.text).toContain(`${here.who.name} has marked`);
-    expect(mails[0]?.text).toMatch(/fare in Test source\nYou asked for it[.]\n/);
-    expect(mails[0]?.text).not.toContain('watch');
+    expect(box.mails).toHaveLength(1);
+    expect(box.mails[0]?.text).toContain(`${here.who.name} has marked`);
+    expect(box.mails[0]?.text).toMatch(/fare in Test source\nYou asked for it[.]\n/);
+    expect(box.mails[0]?.text).not.toContain('watch');
     const other = await table('berth');
     await asked(here.reader, other, 1);
     await edit(other, { standing: 'retiring' });
@@ -168,10 +139,10 @@ describe('who uses what is to be retired', () => {
     const old = await table('fare');
     await asked(here.reader, old, 3);
     await edit(old, { standing: 'retiring' });
-    refusing = true;
+    box.state.refusing = true;
     await expect(tell(old)).rejects.toThrow(/full/);
-    refusing = false;
-    expect(await tellUsers(place.db, { ...config, mail: null }, [old])).toBe(0);
+    box.state.refusing = false;
+    expect(await tellUsers(place.db, { ...box.config, mail: null }, [old])).toBe(0);
     expect(await tell(old)).toBe(1);
   });
 
@@ -189,10 +160,10 @@ describe('who uses what is to be retired', () => {
     await runBulkEdit(place.db, seen.id);
     expect((await jobs()).map((ids) => ids.length)).toEqual([23]);
     expect(await tell(...all)).toBe(1);
-    expect(mails).toHaveLength(1);
-    expect(mails[0]?.text).toContain('Subject: 23 tables that you use are to be retired');
-    expect(mails[0]?.text).toContain(`${here.who.name} has marked`);
-    expect(mails[0]?.text).toMatch(/old_19 in Test source[\s\S]*and 3 more: https:\/\/idrel\.example\/catalog/);
-    expect(mails[0]?.text).not.toContain('old_20 in');
+    expect(box.mails).toHaveLength(1);
+    expect(box.mails[0]?.text).toContain('Subject: 23 tables that you use are to be retired');
+    expect(box.mails[0]?.text).toContain(`${here.who.name} has marked`);
+    expect(box.mails[0]?.text).toMatch(/old_19 in Test source[\s\S]*and 3 more: https:\/\/idrel\.example\/catalog/);
+    expect(box.mails[0]?.text).not.toContain('old_20 in');
   });
 });

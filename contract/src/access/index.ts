@@ -1,13 +1,10 @@
-import { type ColumnAccess, type Mask, PART_MOST, STEPS } from '@idrel/core/access';
 import {
-  either,
   endpoint,
   extended,
   flag,
   id,
   idParam,
   Joi,
-  like,
   list,
   moment,
   nullable,
@@ -21,7 +18,6 @@ import {
   shape,
   THREAD_PROBLEMS,
   text,
-  typed,
   whole,
   withDefault,
 } from '../http/index.ts';
@@ -30,38 +26,17 @@ import { assetKind } from '../things/assetKind.ts';
 import { enforceEndpoints } from './enforce.ts';
 import { listEndpoints } from './lists.ts';
 import { NativeWayAnswer, nativeEndpoints } from './native.ts';
+import { requestEndpoints } from './requests.ts';
+import { access, mask, purpose } from './shapes.ts';
 
 export * from './enforce.ts';
 export * from './lists.ts';
 export * from './native.ts';
+export * from './requests.ts';
+export { PURPOSE_LONGEST } from './shapes.ts';
 
-/** So long may a purpose be. */
-export const PURPOSE_LONGEST = 120;
-const purpose = Joi.string().trim().min(1).max(PURPOSE_LONGEST);
 const stated = withDefault(nullable(purpose), null).description('What it is read for; noted with what was asked.');
 
-const keyed = oneOf(['installation', 'organisation']);
-const part = Joi.number().integer().min(0).max(PART_MOST);
-const without = typed<null>(Joi.valid(null));
-const stepOf = (to: keyof typeof STEPS) => {
-  const { least, most } = STEPS[to];
-  const step = Joi.number().min(least).max(most);
-  return to === 'rounded' ? step : step.integer();
-};
-const mask = like<Mask>()(
-  either(
-    shape({ kind: oneOf(['blank']) }),
-    shape({ kind: oneOf(['fixed']), text: Joi.string().trim().min(1).max(60) }),
-    shape({ kind: oneOf(['partial']), first: part, last: part }),
-    shape({ kind: oneOf(['digest', 'substitute']), keyed }),
-    shape({ kind: oneOf(['general']), to: oneOf(['year', 'month', 'host']), step: without }),
-    shape({ kind: oneOf(['general']), to: oneOf(['age']), step: stepOf('age') }),
-    shape({ kind: oneOf(['general']), to: oneOf(['district']), step: stepOf('district') }),
-    shape({ kind: oneOf(['general']), to: oneOf(['rounded']), step: stepOf('rounded') }),
-    shape({ kind: oneOf(['noise']), spread: Joi.number().min(0.01).max(1e12), of: oneOf(['unit', 'percent']) }),
-  ),
-);
-const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));
 const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time such as 08:00');
 const hours = shape({
   days: list(Joi.number().integer().min(1).max(7)).min(1).unique().description('Of the week, 1 for Monday.'),
@@ -123,6 +98,7 @@ export const PolicyAnswer = extended(PolicyBody, {
   assets: list(shape({ id: text, kind: assetKind, path: text })),
   rights: nullable(text).description('The table of rights that limits rows, as it is called.'),
   createdBy: nullable(text),
+  requestId: nullable(text).description('The request that it answers.'),
   mayEdit: flag,
 });
 export type PolicyAnswer = Of<typeof PolicyAnswer>;
@@ -473,4 +449,5 @@ export const accessEndpoints = {
   ...nativeEndpoints,
   ...listEndpoints,
   ...enforceEndpoints,
+  ...requestEndpoints,
 };

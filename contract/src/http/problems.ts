@@ -35,6 +35,7 @@ export const PROBLEMS = told({
   'not-found': [404, 'It is not there, or you may not see it.'],
   'agent-only': [409, 'The source is reached by agents only, and this cannot be asked of one.'],
   'ask-ended': [409, 'What the agent answers is not waited for any more.'],
+  'asked-already': [409, 'You have asked for it already, and are waiting for the answer.'],
   'begun-already': [409, 'It was begun already.'],
   busy: [409, 'Somebody else was changing the same things; nothing was done.'],
   'checklist-open': [409, 'What the checklist asks of the asset is not all so: `current` says what is open.'],

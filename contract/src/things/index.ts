@@ -63,6 +63,11 @@ export const THINGS = {
     address: within('/access?', 'edit'),
     seen: { role: 'policy administrator', inEachDomain: true },
   },
+  request: {
+    label: 'request for access',
+    address: within('/access?show=requests&', 'request'),
+    seen: { role: 'policy administrator', inEachDomain: true },
+  },
   'native right': {
     label: 'right at a source',
     address: () => '/access?show=sources',

@@ -1,3 +1,4 @@
+import { RequestAnswer } from '../access/index.ts';
 import { Lapsed } from '../curation/index.ts';
 import {
   either,
@@ -105,6 +106,14 @@ export const WorkItem = either(
     why: oneOf(['asked', 'mentioned']).description('You answer for the asset, or are mentioned.'),
   }),
   shape({
+    kind: oneOf(['request']),
+    key: text,
+    why: oneOf(['answer', 'answered', 'ending']).description(
+      'You answer it; it is yours and was answered; it is yours, and what was granted ends soon.',
+    ),
+    request: RequestAnswer,
+  }),
+  shape({
     kind: oneOf(['scan']),
     key: text,
     scan: shape({
@@ -131,6 +140,7 @@ export const WorklistAnswer = shape({
     breaking: number,
     failed: number,
     broken: number,
+    request: number,
   }),
   items: list(WorkItem),
 });
@@ -145,7 +155,9 @@ export const worklistEndpoints = {
     summary: 'What waits for your decision',
     may: 'signed in',
     query: shape({
-      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking', 'failed', 'broken'])),
+      kind: optional(
+        oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking', 'failed', 'broken', 'request']),
+      ),
       limit: withDefault(Joi.number().integer().min(1).max(500), 200),
     }),
     answer: WorklistAnswer,

@@ -31,6 +31,7 @@ export interface PolicyRow {
   purposes: readonly string[];
   enabled: boolean;
   createdBy: string | null;
+  requestId: string | null;
   version: number;
 }
 export const POLICY: ModelOf<PolicyRow> = {
@@ -51,6 +52,7 @@ export const POLICY: ModelOf<PolicyRow> = {
     purposes: texts,
     enabled: flag,
     createdBy: reference,
+    requestId: reference,
     version,
   },
   versioned: true,

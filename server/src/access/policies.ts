@@ -15,7 +15,12 @@ const SELECT = `
          p.purposes, p.enabled, p.version,
          ${LISTS.groups} as "groupIds", ${LISTS.people} as "personIds", ${LISTS.exceptGroups} as "exceptGroupIds",
          ${LISTS.assets} as "assetIds", ${LISTS.classes} as "classKeys",
-         w.name as "createdBy",
+         w.name as "createdBy", p.request_id as "requestId",
+         array(
+           select distinct a.domain_id
+           from policy_object o
+           join asset a on a.id = o.asset_id
+           where o.policy_id = p.id) as "domainIds",
          (select ${PATH} from ${FROM} where a.id = (p.rows #>> '{through,tableId}')::uuid and a.domain_id = any($1::uuid[])) as rights,
          coalesce(
            (select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key)
@@ -33,17 +38,25 @@ async function domainsOf(db: Db, assetIds: readonly string[]): Promise<string[]>
 }
 
 /** A policy is a policy administrator's of every domain it reaches; one that holds by class alone reaches everywhere. */
-export async function mayWrite(db: Db, who: Who, body: Pick<PolicyBody, 'assetIds'>): Promise<boolean> {
-  if (body.assetIds.length === 0) return who.isEverywhere('policy administrator');
-  return (await domainsOf(db, body.assetIds)).every((domain) => who.is('policy administrator', domain));
+const mayWriteIn = (who: Who, domains: readonly string[], assets: readonly string[]): boolean =>
+  assets.length === 0
+    ? who.isEverywhere('policy administrator')
+    : domains.every((domain) => who.is('policy administrator', domain));
+
+export const mayWrite = async (db: Db, who: Who, { assetIds }: Pick<PolicyBody, 'assetIds'>): Promise<boolean> =>
+  mayWriteIn(who, await domainsOf(db, assetIds), assetIds);
+
+/** A policy with the domains of all that it names. */
+interface Read extends PolicyAnswer {
+  readonly domainIds: readonly string[];
 }
 
 /**
  * A policy as somebody may see it: of assets only those they may see, and what is told of rows only when they see all that it is about.
  * Undefined when nothing of it is theirs to see.
  */
-async function seenBy(db: Db, who: Who, row: PolicyAnswer): Promise<PolicyAnswer | undefined> {
-  const mayEdit = await mayWrite(db, who, row);
+function seenBy(who: Who, { domainIds, ...row }: Read): PolicyAnswer | undefined {
+  const mayEdit = mayWriteIn(who, domainIds, row.assetIds);
   const whole = row.assets.length === row.assetIds.length;
   if (whole) return { ...row, mayEdit };
   if (row.assets.length === 0) return undefined;
@@ -68,16 +81,16 @@ export async function listPolicies(db: Db, who: Who, domain?: string): Promise<P
           where o.policy_id = p.id and a.domain_id = any(domains_from($2::uuid))
         )`
     : '';
-  const rows = await db.rows<PolicyAnswer>(
+  const rows = await db.rows<Read>(
     `${SELECT} ${within} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`,
     [who.domainsAs('reader'), ...(domain ? [domain] : [])],
   );
-  return (await Promise.all(rows.map((row) => seenBy(db, who, row)))).flatMap((row) => row ?? []);
+  return rows.flatMap((row) => seenBy(who, row) ?? []);
 }
 
 async function getPolicy(db: Db, who: Who, id: string): Promise<PolicyAnswer> {
-  const row = await db.one<PolicyAnswer>(`${SELECT} where p.id = $2`, [who.domainsAs('reader'), id]);
-  const seen = row && (await seenBy(db, who, row));
+  const row = await db.one<Read>(`${SELECT} where p.id = $2`, [who.domainsAs('reader'), id]);
+  const seen = row && seenBy(who, row);
   if (!seen) throw notFound('The policy');
   return seen;
 }
@@ -282,4 +295,37 @@ export async function changePolicy(
 
 export async function removePolicy(tx: Db, who: Who, id: string): Promise<void> {
   await remove(tx, who, POLICIES, id);
+}
+
+/** What answering a request grants: whoever may answer it may, whatever their role over policies is. Beside others it opens or protects, and takes nothing of what they say. */
+const GRANTED: Kept<PolicyRow, PolicyAnswer> = {
+  ...POLICIES,
+  // Whole: who ends a right of theirs need not see what it was on any more.
+  async read(db, _who, id) {
+    const row = await db.one<Read>(`${SELECT} where p.id = $2`, [
+      (await db.rows<{ id: string }>('select id from domain')).map((domain) => domain.id),
+      id,
+    ]);
+    if (!row) throw notFound('The policy');
+    const { domainIds: _domains, ...policy } = row;
+    return { ...policy, mayEdit: true };
+  },
+  may: () => undefined,
+};
+
+/** Makes the policies of an answered request. @throws 422 */
+export async function grantPolicies(tx: Db, who: Who, requestId: string, bodies: readonly PolicyBody[]): Promise<void> {
+  for (const body of bodies) {
+    checkPolicy(body);
+    await checkNames(tx, who, body);
+    const values = { ...rowOf(body), createdBy: who.id, requestId };
+    await create(tx, who, GRANTED, values, { parts: (id) => writeLists(tx, id, body), action: 'granted' });
+  }
+}
+
+/** Removes the policies of a request. @returns how many there were */
+export async function endGrants(tx: Db, who: Who, requestId: string): Promise<number> {
+  const rows = await tx.rows<{ id: string }>('select id from policy where request_id = $1 order by id', [requestId]);
+  for (const { id } of rows) await remove(tx, who, GRANTED, id, { action: 'ended' });
+  return rows.length;
 }

@@ -33,7 +33,7 @@ async function matchedBy(
 }
 
 /** A draft as what it changes is computed: as if its hours were now, and its purpose were stated. */
-const drafted = async (
+export const drafted = async (
   db: Db,
   policyId: string | null,
   draft: PolicyBody,

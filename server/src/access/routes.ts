@@ -32,6 +32,9 @@ import { planClosing } from './native/plan.ts';
 import { matchRole, nativeRoles, nativeWays } from './native/roles.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
+import { changeDeputy, deputyOf } from './requests/deputies.ts';
+import { answerOf, listRequests, precedentsOf, readRequest } from './requests/read.ts';
+import { answerRequest, askForAccess, grantEffect, seeRequest, takeRequestBack } from './requests/service.ts';
 import { rowsElsewhere } from './rowsElsewhere.ts';
 import type { Bounds, ShownColumn, TextRow } from './runQuery.ts';
 import { sampleOf } from './sample.ts';
@@ -123,6 +126,24 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
     checkEnforcement(db, config, who, params.id, body.accept),
   );
   serve(router, accessEndpoints.endEnforcement, ({ who, params }) => endEnforcement(db, config, who, params.id));
+  serve(router, accessEndpoints.requests, ({ who, query }) => listRequests(db, who, query));
+  serve(router, accessEndpoints.request, async ({ who, params }) => answerOf(await readRequest(db, who, params.id)));
+  serve(router, accessEndpoints.precedents, ({ who, params }) => precedentsOf(db, who, params.id));
+  serve(router, accessEndpoints.ask, ({ who, body }) => db.transaction((tx) => askForAccess(tx, who, body)));
+  serve(router, accessEndpoints.grantEffect, ({ who, params, body }) => grantEffect(db, who, params.id, body));
+  serve(router, accessEndpoints.answerRequest, ({ who, params, body, version }) =>
+    db.transaction((tx) => answerRequest(tx, who, params.id, version, body)),
+  );
+  serve(router, accessEndpoints.takeBack, ({ who, params }) =>
+    db.transaction((tx) => takeRequestBack(tx, who, params.id)),
+  );
+  serve(router, accessEndpoints.seenRequest, ({ who, params, body }) =>
+    db.transaction((tx) => seeRequest(tx, who, params.id, body)),
+  );
+  serve(router, accessEndpoints.deputy, ({ who, params }) => deputyOf(db, who, params.id));
+  serve(router, accessEndpoints.changeDeputy, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeDeputy(tx, who, params.id, version, body)),
+  );
   // What of values somebody may see is decided here, wherever it is shown.
   serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id));
   serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {

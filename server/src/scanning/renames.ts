@@ -102,6 +102,7 @@ const childrenOf = (tx: Db, id: string) =>
  * - `told`: put together by hand below.
  */
 export const SAID_OF_ASSETS = {
+  'access_request_asset.asset_id': 'people',
   'asked_for.asset_id': 'source',
   'asset_link.asset_id': 'people',
   'asset_person.asset_id': 'people',

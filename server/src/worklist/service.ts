@@ -2,6 +2,7 @@ import type { QueryOf } from '@idrel/contract/http';
 import type { WorkItem, WorklistAnswer, worklistEndpoints } from '@idrel/contract/worklist';
 import { both, parseFilter, where } from '@idrel/core/catalog';
 import { kindsThat } from '@idrel/core/things';
+import { waitingRequests } from '../access/index.ts';
 import { CLASSES_OF, type FinderClient, FROM, PATH, PRIORITY } from '../catalog/index.ts';
 import { lapsedIn } from '../curation/index.ts';
 import { brokenThings } from '../lineage/index.ts';
@@ -89,6 +90,7 @@ export async function worklist(
   const broken = await breakingNews(db, who);
   const failed = await failedFlows(db, who);
   const damaged = await brokenThings(db, who);
+  const requests = await waitingRequests(db, who, limit);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
   const items: WorkItem[] = [];
   if (wants('breaking'))
@@ -103,6 +105,12 @@ export async function worklist(
           key: `broken:${thing.id}:${thing.what}:${thing.sign.join(' ')}`,
           thing,
         }),
+      ),
+    );
+  if (wants('request'))
+    items.push(
+      ...requests.items.map(
+        ({ why, request }): WorkItem => ({ kind: 'request', key: `request:${why}:${request.id}`, why, request }),
       ),
     );
   if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
@@ -131,6 +139,7 @@ export async function worklist(
       breaking: broken.length,
       failed: failed.length,
       broken: damaged.length,
+      request: requests.total,
     },
     items: items.slice(0, limit),
   };

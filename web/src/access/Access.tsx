@@ -1,7 +1,8 @@
 import type { PoliciesChecked, PolicyAnswer } from '@idrel/contract/access';
 import { maskInWords } from '@idrel/core/access/masks';
 import { hoursInWords, limitInWords } from '@idrel/core/access/words';
-import { Button, SegmentedControl } from '@mantine/core';
+import { Button, Checkbox, SegmentedControl } from '@mantine/core';
+import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -17,12 +18,15 @@ import { lastDay } from './Conditions.tsx';
 import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
+import { Requests } from './Requests.tsx';
+import { useRequestsQuery } from './requestsApi.ts';
 import { TryAs } from './TryAs.tsx';
 
 /** Policies as sentences; trying them; explaining them. */
 export function Component() {
   const [params, setParams] = useSearchParams();
   const show = params.get('show') ?? 'policies';
+  const waiting = useRequestsQuery({ which: 'waiting', limit: 1 }).data?.total ?? 0;
   const edit = params.get('edit');
   const session = useSessionQuery();
   const mayMake =
@@ -39,7 +43,9 @@ export function Component() {
             ? [{ text: 'Held' }]
             : show === 'sources'
               ? [{ text: 'At the sources' }]
-              : []),
+              : show === 'requests'
+                ? [{ text: 'Requests' }]
+                : []),
   );
   useKeys('Access', [
     { key: 'n', what: 'new policy', act: () => mayMake && setParams({ edit: 'new' }) },
@@ -67,6 +73,7 @@ export function Component() {
           { value: 'policies', label: 'Policies' },
           { value: 'try', label: 'Try it as' },
           { value: 'explain', label: 'Explain' },
+          { value: 'requests', label: waiting > 0 ? `Requests (${waiting})` : 'Requests' },
           ...(mayMake
             ? [
                 { value: 'sources', label: 'At the sources' },
@@ -83,6 +90,8 @@ export function Component() {
         <Held />
       ) : show === 'sources' ? (
         <Bypasses />
+      ) : show === 'requests' ? (
+        <Requests />
       ) : (
         <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
       )}
@@ -102,6 +111,7 @@ const IDLE: Readonly<Record<PoliciesChecked['idle'][number]['because'], string>>
 function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: boolean }) {
   const { data, error, refetch } = usePoliciesQuery(undefined);
   const checked = useCheckedPoliciesQuery(undefined, { skip: !mayMake });
+  const [all, setAll] = useState(false);
   if (error) return <Trouble error={error} what="The policies cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   if (data.length === 0)
@@ -116,6 +126,8 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
         </p>
       </Empty>
     );
+  const answering = data.filter(({ requestId }) => requestId !== null).length;
+  const shown = all ? data : data.filter(({ requestId }) => requestId === null);
   const idle = new Map(
     (checked.data?.idle ?? []).map(({ policyId, because, by }) => [
       policyId,
@@ -124,6 +136,13 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
   );
   return (
     <div className="stack">
+      {answering > 0 ? (
+        <Checkbox
+          label={`Also ${plural(answering, 'policy that answers a request', 'policies that answer requests')}`}
+          checked={all}
+          onChange={(event) => setAll(event.currentTarget.checked)}
+        />
+      ) : null}
       {(checked.data?.clashes ?? []).map(({ policies, columns, example }) => (
         <p key={policies.map(({ id }) => id).join(' ')} className="notice">
           {policies.map(({ name }) => `“${name}”`).join(' and ')} mask {plural(columns, 'column')} in ways of which each
@@ -131,7 +150,7 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
         </p>
       ))}
       <Listing heads={['Effect', 'Policy', 'As a sentence', 'State']}>
-        {data.map((policy) => (
+        {shown.map((policy) => (
           <tr key={policy.id}>
             <td>
               <strong className={policy.effect === 'deny' ? 'attention' : ''}>{policy.effect}</strong>
@@ -143,6 +162,16 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
             </td>
             <td>
               <Sentence policy={policy} />
+              {policy.requestId ? (
+                <div className="small">
+                  <Link
+                    to={`/access?show=requests&request=${policy.requestId}`}
+                    aria-label={`Its request: ${policy.name}`}
+                  >
+                    Its request
+                  </Link>
+                </div>
+              ) : null}
             </td>
             <td>
               {!policy.enabled ? (

@@ -36,7 +36,7 @@ const generalised = (to: General): Mask =>
     ? { kind: 'general', to, step: STEPS_AT_FIRST[to] }
     : { kind: 'general', to, step: null };
 
-/** How a value is hidden, and what is said with it: which part, how wide a band, for whom digests are equal. `rows` where rows are limited instead. */
+/** How a value is hidden, and what is said with it: which part, how wide a band, for whom digests are equal. */
 export function MaskSlots({
   mask,
   put,
@@ -44,8 +44,8 @@ export function MaskSlots({
 }: {
   mask: Mask | null;
   put: (mask: Mask) => void;
-  /** Chosen where rows are limited, and how that is chosen. */
-  rows: { readonly chosen: boolean; readonly choose: () => void };
+  /** Chosen where rows are limited, and how that is chosen; nothing where they cannot be. */
+  rows?: { readonly chosen: boolean; readonly choose: () => void };
 }) {
   return (
     <>
@@ -55,12 +55,12 @@ export function MaskSlots({
         allowDeselect={false}
         data={[
           ...Object.entries(MASK_KINDS).map(([value, words]) => ({ value, label: `${value}: ${words}` })),
-          { value: 'rows', label: 'rows: show only some of them' },
+          ...(rows ? [{ value: 'rows', label: 'rows: show only some of them' }] : []),
         ]}
-        value={rows.chosen ? 'rows' : (mask?.kind ?? null)}
-        onChange={(value) => value && (value === 'rows' ? rows.choose() : put(freshMask(value as MaskKind)))}
+        value={rows?.chosen ? 'rows' : (mask?.kind ?? null)}
+        onChange={(value) => value && (value === 'rows' ? rows?.choose() : put(freshMask(value as MaskKind)))}
       />
-      {mask && !rows.chosen ? <Said mask={mask} put={put} /> : null}
+      {mask && !rows?.chosen ? <Said mask={mask} put={put} /> : null}
     </>
   );
 }

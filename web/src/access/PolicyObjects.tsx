@@ -54,24 +54,39 @@ export function Assets({ form, draft, empty }: { form: PolicyForm; draft: Policy
 }
 
 /** Chosen columns of the tables named, or all but these; all when none is chosen. */
-export function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
+export function Columns({
+  draft,
+  put,
+  among = null,
+  only = false,
+  label = 'Columns',
+}: {
+  draft: Pick<PolicyBody, 'assetIds' | 'columns' | 'columnsBut'>;
+  put: (changes: Partial<Pick<PolicyBody, 'columns' | 'columnsBut'>>) => void;
+  /** Only of these, and none of those added later. */
+  among?: readonly string[] | null;
+  /** Nothing but these columns can be meant, and not all but these. */
+  only?: boolean;
+  label?: string;
+}) {
   const [first] = draft.assetIds;
   const children = useChildrenQuery(first ?? '', { skip: !first });
   const names = useMemo(
-    () => [
-      ...new Set([
-        ...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name),
-        ...(draft.columns ?? []),
-      ]),
-    ],
-    [children.data, draft.columns],
+    () =>
+      among ?? [
+        ...new Set([
+          ...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name),
+          ...(draft.columns ?? []),
+        ]),
+      ],
+    [among, children.data, draft.columns],
   );
   if (names.length === 0) return <span>all columns</span>;
   return (
     <>
-      {draft.columns ? (
+      {draft.columns && among === null && !only ? (
         <Select
-          aria-label="Which of its columns"
+          aria-label={`Which of its ${label.toLowerCase()}`}
           w={130}
           allowDeselect={false}
           data={[
@@ -84,13 +99,13 @@ export function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Part
       ) : null}
       <MultiSelect
         className="slot"
-        aria-label="Columns"
+        aria-label={label}
         placeholder={draft.columns ? '' : 'all columns'}
         searchable
         clearable
-        data={names}
+        data={[...names]}
         value={[...(draft.columns ?? [])]}
-        onChange={(columns) => put(columns.length > 0 ? { columns } : { columns: null, columnsBut: false })}
+        onChange={(columns) => put(columns.length > 0 ? { columns } : { columns: among, columnsBut: false })}
         clearButtonProps={{ 'aria-label': 'All columns' }}
       />
     </>

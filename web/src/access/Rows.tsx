@@ -2,6 +2,7 @@ import type { RowsAnswer } from '@idrel/contract/access';
 import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Button, Group, Stack } from '@mantine/core';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
@@ -46,7 +47,8 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
   if (columns.length === 0)
     return (
       <p className="notice">
-        You may read nothing of it: {causes(refused)}. Ask its owner for access; who that is stands in the margin.
+        You may read nothing of it: {causes(refused)}.{' '}
+        <Link to={`/access?show=requests&ask=${table.tableId}`}>Ask for access</Link>.
       </p>
     );
   return (

@@ -1,5 +1,10 @@
+export { AskHere } from './AskHere.tsx';
 export { AtSource } from './AtSource.tsx';
+export { Away } from './Away.tsx';
 export { useExplainQuery, usePoliciesQuery } from './api.ts';
 export { HowRead } from './HowRead.tsx';
 export { ReportImage } from './ReportImage.tsx';
+export { RequestPane } from './RequestPane.tsx';
 export { Rows } from './Rows.tsx';
+export { useSeeRequestMutation } from './requestsApi.ts';
+export { stateWords, whatFor } from './requestWords.ts';

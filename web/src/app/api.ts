@@ -30,6 +30,7 @@ export const api = createApi({
     'Term',
     'Policy',
     'NativeRight',
+    'Request',
     'Credential',
     'Agent',
     'Routine',

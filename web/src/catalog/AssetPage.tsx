@@ -3,7 +3,7 @@ import { kindsThat } from '@idrel/core/things';
 import { Box, Button, Group, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
-import { ReportImage, Rows } from '../access/index.ts';
+import { AskHere, ReportImage, Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -207,6 +207,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           {filled ? (
             <>
               <WhoCanRead asset={asset} />
+              {asset.gone || !ASKED_FOR.includes(asset.kind) ? null : <AskHere key={`ask:${asset.id}`} id={asset.id} />}
               <SourceRights asset={asset} />
             </>
           ) : null}
@@ -289,6 +290,9 @@ function TakeAway({ asset }: { asset: AssetAnswer }) {
     </Group>
   );
 }
+
+/** Kinds of asset that somebody can ask to read. */
+const ASKED_FOR: readonly string[] = ['column', 'schema', 'database', 'folder', ...kindsThat('holdsRows')];
 
 /** Kinds of source that tell of things that lie elsewhere: there are no rows to be read there. */
 const WITHOUT_ROWS: readonly string[] = ['scripts', 'reports', 'orchestrator', 'events', 'drawn', 'pushed'];

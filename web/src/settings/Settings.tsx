@@ -1,5 +1,6 @@
 import { SegmentedControl, useMantineColorScheme } from '@mantine/core';
 import { Link } from 'react-router';
+import { Away } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { Listing } from '../marks/Listing.tsx';
@@ -53,6 +54,12 @@ export function Component() {
         <section>
           <h2>Your password</h2>
           <OwnPassword person={session.data.person.id} mail={session.data.ways.mail} />
+        </section>
+      ) : null}
+      {session.data?.person ? (
+        <section>
+          <h2>While you are away</h2>
+          <Away person={session.data.person.id} />
         </section>
       ) : null}
       <section>

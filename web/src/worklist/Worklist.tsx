@@ -2,6 +2,7 @@ import type { WorkItem } from '@idrel/contract/worklist';
 import { Button, Chip, Group, Select, Stack } from '@mantine/core';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
+import { RequestPane, stateWords, useSeeRequestMutation, whatFor } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -30,6 +31,7 @@ const KINDS = [
   ['all', 'All'],
   ['finding', 'Findings'],
   ['unowned', 'No owner'],
+  ['request', 'Requests'],
   ['discussion', 'Questions'],
   ['lapsed', 'Lapsed'],
   ['scan', 'Scans'],
@@ -86,6 +88,19 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
           item.why === 'mentioned' ? `${who} mentioned you` : `${question ? 'a question' : 'a remark'}, last by ${who}`,
       };
     }
+    case 'request': {
+      const { request, why } = item;
+      return {
+        mark: request.assets[0]?.kind ?? 'table',
+        title: whatFor(request),
+        what:
+          why === 'answer'
+            ? `${request.person.name} asks for access: ${request.purpose}`
+            : why === 'answered'
+              ? `your request is ${stateWords(request)}`
+              : 'what was granted to you ends soon',
+      };
+    }
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
     case 'scan': {
@@ -112,6 +127,7 @@ export function Component() {
   const [see] = useSeeBreakingMutation();
   const [seeFailed] = useSeeFailedMutation();
   const [seeBroken] = useSeeBrokenMutation();
+  const [seeRequest] = useSeeRequestMutation();
   const [leave] = useLeaveOutMutation();
   const [noteLapse] = useNoteLapseMutation();
   const [noteDiscussion] = useNoteDiscussionMutation();
@@ -194,6 +210,8 @@ export function Component() {
         return seeBroken({ id, what, sign, seen: noted }).unwrap();
       }
       if (item?.kind === 'lapsed') return noteLapse({ id: item.asset.id, noted }).unwrap();
+      if (item?.kind === 'request' && item.why !== 'answer')
+        return seeRequest({ id: item.request.id, what: item.why, seen: noted }).unwrap();
       if (item?.kind === 'discussion' && item.why === 'mentioned')
         return noteDiscussion({ id: item.discussion.id, noted }).unwrap();
       return undefined;
@@ -225,7 +243,7 @@ export function Component() {
     { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
     {
       key: 'n',
-      what: 'noted: take breaking changes, a failed run, what is broken, a lapse or a mention off',
+      what: 'noted: take breaking changes, a failed run, what is broken, a lapse, a mention or an answered request off',
       act: note,
     },
     { key: 'l', what: 'leave new objects out of the plan', act: leaveNewOut },
@@ -275,9 +293,9 @@ export function Component() {
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
-              Findings to settle, assets without owner, questions about what you answer for, certifications that lapsed,
-              what scans left to decide, changes that can break something of yours, flows that failed, and what is
-              broken besides come here. <Link to="/catalog">Look around in the catalog</Link>.
+              Findings to settle, assets without owner, requests for access, questions about what you answer for,
+              certifications that lapsed, what scans left to decide, changes that can break something of yours, flows
+              that failed, and what is broken besides come here. <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
@@ -301,6 +319,17 @@ export function Component() {
           <Suspense fallback={<Coming />}>
             <Discussed key={item.key} item={item} note={note} />
           </Suspense>
+        ) : item.kind === 'request' ? (
+          <Stack gap={16}>
+            <RequestPane key={item.key} request={item.request} />
+            {item.why === 'answer' ? null : (
+              <Group>
+                <Button variant="default" onClick={note}>
+                  Noted <kbd>n</kbd>
+                </Button>
+              </Group>
+            )}
+          </Stack>
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (

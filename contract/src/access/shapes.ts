@@ -1,0 +1,30 @@
+import { type ColumnAccess, type Mask, PART_MOST, STEPS } from '@idrel/core/access';
+import { either, Joi, like, oneOf, shape, typed } from '../http/index.ts';
+
+/** So long may a purpose be. */
+export const PURPOSE_LONGEST = 120;
+export const purpose = Joi.string().trim().min(1).max(PURPOSE_LONGEST);
+const keyed = oneOf(['installation', 'organisation']);
+const part = Joi.number().integer().min(0).max(PART_MOST);
+const without = typed<null>(Joi.valid(null));
+const stepOf = (to: keyof typeof STEPS) => {
+  const { least, most } = STEPS[to];
+  const step = Joi.number().min(least).max(most);
+  return to === 'rounded' ? step : step.integer();
+};
+/** How values are masked. */
+export const mask = like<Mask>()(
+  either(
+    shape({ kind: oneOf(['blank']) }),
+    shape({ kind: oneOf(['fixed']), text: Joi.string().trim().min(1).max(60) }),
+    shape({ kind: oneOf(['partial']), first: part, last: part }),
+    shape({ kind: oneOf(['digest', 'substitute']), keyed }),
+    shape({ kind: oneOf(['general']), to: oneOf(['year', 'month', 'host']), step: without }),
+    shape({ kind: oneOf(['general']), to: oneOf(['age']), step: stepOf('age') }),
+    shape({ kind: oneOf(['general']), to: oneOf(['district']), step: stepOf('district') }),
+    shape({ kind: oneOf(['general']), to: oneOf(['rounded']), step: stepOf('rounded') }),
+    shape({ kind: oneOf(['noise']), spread: Joi.number().min(0.01).max(1e12), of: oneOf(['unit', 'percent']) }),
+  ),
+);
+/** How a column is read. */
+export const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));

@@ -1,0 +1,138 @@
+import type { GrantBody, GrantEffect, PolicyBody, RequestAnswer } from '@idrel/contract/access';
+import { Engine, type Policy, reachOf } from '@idrel/core/access';
+import { kindsSql } from '../../catalog/index.ts';
+import type { Who } from '../../people/index.ts';
+import type { Db } from '../../platform/database.ts';
+import { meantTables, policiesInForce, readPeople, readTables } from '../facts.ts';
+import { policyName, policyNames } from '../policyNames.ts';
+import { drafted } from '../reach.ts';
+
+const SENSITIVE = 3;
+const [TABLES_SHOWN, ROWS_SHOWN] = [500, 300];
+
+/** The policies that a grant becomes: one that allows, and where something is masked one that protects. */
+export function policiesOf(
+  { number, person, purpose }: Pick<RequestAnswer, 'number' | 'person' | 'purpose'>,
+  grant: GrantBody,
+): PolicyBody[] {
+  const { assetIds, columns, columnsBut, until, stated, masked } = grant;
+  const name = `Request ${number} of ${person.name}`.slice(0, 140);
+  const common: Omit<PolicyBody, 'effect'> = {
+    name,
+    everyone: false,
+    groupIds: [],
+    personIds: [person.id],
+    exceptGroupIds: [],
+    assetIds,
+    classKeys: [],
+    filter: null,
+    carried: false,
+    columns,
+    columnsBut,
+    mask: null,
+    rows: null,
+    until,
+    hours: null,
+    purposes: [],
+    enabled: true,
+  };
+  return [
+    { ...common, effect: 'allow', purposes: stated ? [purpose] : [] },
+    ...(masked
+      ? [
+          {
+            ...common,
+            name: `${name}, masked`,
+            effect: 'protect' as const,
+            columns: masked.columns,
+            columnsBut: masked.columnsBut,
+            mask: masked.mask,
+          },
+        ]
+      : []),
+  ];
+}
+
+/** What a grant would open to whoever asked, compared with the policies in force without what was granted to the same request before. */
+export async function effectOfGrant(
+  db: Db,
+  who: Who,
+  request: Pick<RequestAnswer, 'id' | 'number' | 'person' | 'purpose'>,
+  grant: GrantBody,
+): Promise<GrantEffect> {
+  const own = new Set(
+    (await db.rows<{ id: string }>('select id from policy where request_id = $1', [request.id])).map(({ id }) => id),
+  );
+  const before = (await policiesInForce(db)).filter(({ id }) => !own.has(id));
+  const drafts: Policy[] = [];
+  for (const body of policiesOf(request, grant))
+    drafts.push({ ...(await drafted(db, null, body, before)), id: `granted ${body.effect}` });
+  const after = [...before, ...drafts];
+  const people = await readPeople(db, [request.person.id]);
+  const [person] = people;
+  const meant = meantTables(drafts, 2);
+  const tables = await readTables(
+    db,
+    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
+    [who.domainsAs('reader'), ...meant.bind],
+    after,
+    'any',
+  );
+  if (!person) return { tables: [], total: 0, gains: 0, sensitive: 0, rows: [], kept: [] };
+  const [was, will] = [new Engine(before).for(person), new Engine(after).for(person)];
+  const byId = new Map(tables.map((table) => [table.id, table]));
+  const changes = reachOf(before, after, people, tables);
+  const levelOf = (tableId: string, columnId: string) => byId.get(tableId)?.levels[columnId] ?? null;
+  const newlyPlain = changes.filter(
+    ({ tableId, columnId, after: then }) => then === 'plain' && (levelOf(tableId, columnId) ?? 0) >= SENSITIVE,
+  );
+  const sensitiveIn = new Map<string, number>();
+  for (const { tableId } of newlyPlain) sensitiveIn.set(tableId, (sensitiveIn.get(tableId) ?? 0) + 1);
+  const names = await policyNames(db, who);
+  const kept = new Map<string, number>();
+  const counted = (columns: readonly { readonly access: string }[]) => ({
+    plain: columns.filter(({ access }) => access === 'plain').length,
+    masked: columns.filter(({ access }) => access === 'masked').length,
+  });
+  const rows = tables.map((table) => {
+    const [now, then] = [was.decide(table), will.decide(table)];
+    for (const { access, reasons } of then.columns)
+      if (access === 'refused')
+        for (const { policyId } of reasons) {
+          const name = policyName(policyId, names);
+          kept.set(name, (kept.get(name) ?? 0) + 1);
+        }
+    return {
+      tableId: table.id,
+      table: table.path,
+      columns: table.columns.length,
+      before: counted(now.columns),
+      after: counted(then.columns),
+      sensitive: sensitiveIn.get(table.id) ?? 0,
+      limited: then.rowLimits.length > 0,
+    };
+  });
+  return {
+    tables: rows
+      .sort((one, other) => other.sensitive - one.sensitive || (one.table < other.table ? -1 : 1))
+      .slice(0, TABLES_SHOWN),
+    total: rows.length,
+    gains: changes.filter(({ before: then, after: now }) => then === 'refused' && now !== 'refused').length,
+    sensitive: newlyPlain.length,
+    rows: changes
+      .map((change) => ({
+        personId: person.id,
+        person: person.name,
+        table: byId.get(change.tableId)?.path ?? '',
+        column: change.column,
+        level: levelOf(change.tableId, change.columnId),
+        before: change.before,
+        after: change.after,
+        beforeMask: change.beforeMask,
+        afterMask: change.afterMask,
+      }))
+      .sort((one, other) => (other.level ?? 0) - (one.level ?? 0))
+      .slice(0, ROWS_SHOWN),
+    kept: [...kept].map(([policy, columns]) => ({ policy, columns })),
+  };
+}
