@@ -113,7 +113,7 @@ export const GrantEffect = shape({
     shape({
       tableId: text,
       table: text,
-      columns: whole,
+      columns: list(text).description('Their names.'),
       before: shape({ plain: whole, masked: whole }).description('Columns that they read now, without the answer.'),
       after: shape({ plain: whole, masked: whole }),
       sensitive: whole.description('Guarded or sealed columns that they would read as they are, and do not now.'),

@@ -3,16 +3,19 @@ import { type Mask, maskInWords } from '@idrel/core/access/masks';
 import { Button, Checkbox, Group, Stack, Switch, Textarea, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useRef } from 'react';
+import { Link } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { Name } from '../marks/index.tsx';
+import { KindMark, Name } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
+import { Trouble } from '../marks/states.tsx';
 import { afterDay, lastDay } from './Conditions.tsx';
-import { GrantEffect } from './GrantEffect.tsx';
+import { OpenedTables, WhatItOpens } from './GrantEffect.tsx';
 import { freshMask, MaskSlots } from './MaskSlots.tsx';
 import { Columns } from './PolicyObjects.tsx';
-import { useAnswerRequestMutation } from './requestsApi.ts';
+import { useAnswerRequestMutation, useGrantEffectQuery } from './requestsApi.ts';
 
 type Answering = GrantBody & Pick<AnswerBody, 'text'> & { readonly decision: 'granted' | 'refused' };
 
@@ -75,30 +78,45 @@ export function AnswerForm({ request, done }: { request: RequestAnswer; done: ()
     { key: 'g', what: 'grant the request as it stands', act: () => isSaid && save('granted') },
     { key: 'r', what: 'refuse the request', act: () => save('refused') },
   ]);
-  const [first] = values.assetIds;
+  const effect = useGrantEffectQuery({ id, body: settled }, { skip: settled.assetIds.length === 0 });
+  const opens = effect.currentData ?? effect.data;
+  const names = opens && [...new Set(opens.tables.flatMap(({ columns }) => columns))];
   return (
     <Stack component="form" aria-label="Your answer" onSubmit={(event) => event.preventDefault()}>
-      {assets.length > 1 ? (
-        <fieldset className="bare" aria-label="What is granted">
-          {assets.map((asset) => (
-            <Checkbox
-              key={asset.id}
-              label={<Name text={asset.path} most={70} />}
-              checked={values.assetIds.includes(asset.id)}
-              onChange={(event) =>
-                put({
-                  assetIds: event.currentTarget.checked
-                    ? [...values.assetIds, asset.id]
-                    : values.assetIds.filter((other) => other !== asset.id),
-                })
-              }
-            />
-          ))}
-        </fieldset>
-      ) : null}
+      <Listing label="What is granted" widths={[34]}>
+        {assets.map((asset) => (
+          <tr key={asset.id}>
+            <td>
+              <KindMark kind={asset.kind} />
+            </td>
+            <td>
+              <Link to={`/assets/${asset.id}`}>
+                <Name text={asset.path} most={70} />
+              </Link>
+            </td>
+            <td className="quiet">{asset.source}</td>
+            <td>
+              {assets.length > 1 ? (
+                <Checkbox
+                  label="granted"
+                  aria-label={`${asset.path} is granted`}
+                  checked={values.assetIds.includes(asset.id)}
+                  onChange={(event) =>
+                    put({
+                      assetIds: event.currentTarget.checked
+                        ? [...values.assetIds, asset.id]
+                        : values.assetIds.filter((other) => other !== asset.id),
+                    })
+                  }
+                />
+              ) : null}
+            </td>
+          </tr>
+        ))}
+      </Listing>
       <div className="sentence">
         <span>Let {person.name} read</span>
-        <Columns draft={values} put={put} among={asked} />
+        <Columns draft={values} put={put} among={asked} names={names} />
         <span>until the end of</span>
         <TextInput
           type="date"
@@ -121,11 +139,12 @@ export function AnswerForm({ request, done }: { request: RequestAnswer; done: ()
           })
         }
       />
-      {masked && first ? (
+      {masked ? (
         <div className="sentence">
           <span>Show</span>
           <Columns
             label="Masked columns"
+            names={names}
             draft={{ assetIds: values.assetIds, columns: masked.columns, columnsBut: masked.columnsBut }}
             put={(changes) => put({ masked: { ...masked, ...changes } })}
           />
@@ -162,6 +181,13 @@ export function AnswerForm({ request, done }: { request: RequestAnswer; done: ()
           decision: 'Answer',
         }}
       />
+      {effect.error ? (
+        <Trouble error={effect.error} what="What it would open cannot be computed" />
+      ) : isSaid ? (
+        <WhatItOpens request={request} grant={settled} effect={opens} />
+      ) : (
+        <p className="quiet">Choose what is granted.</p>
+      )}
       <Group>
         <Button onClick={() => save('granted')} loading={edit.saving} disabled={!isSaid || edit.clashes.length > 0}>
           {request.state === 'granted' ? 'Grant it so' : 'Grant'} <kbd>g</kbd>
@@ -175,7 +201,7 @@ export function AnswerForm({ request, done }: { request: RequestAnswer; done: ()
           </Button>
         ) : null}
       </Group>
-      {isSaid ? <GrantEffect request={request} grant={settled} /> : <p className="quiet">Choose what is granted.</p>}
+      {isSaid && opens ? <OpenedTables effect={opens} /> : null}
     </Stack>
   );
 }

@@ -11,13 +11,11 @@ import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
 import { AssetNames } from './AssetNames.tsx';
 import { useExplainQuery } from './api.ts';
+import { ASKED_MOST } from './askedMost.ts';
 import { afterDay, lastDay } from './Conditions.tsx';
 import { Columns } from './PolicyObjects.tsx';
 import { useAskMutation, useTakeRequestBackMutation } from './requestsApi.ts';
 import { answererWords } from './requestWords.ts';
-
-/** So many assets are asked for at once. */
-export const ASKED_MOST = 50;
 
 /** Asks for access: to what, which columns, what for and until when. Give it the assets as its key. */
 export function AskAccess({

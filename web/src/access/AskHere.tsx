@@ -1,11 +1,11 @@
 import { Button, Group, Stack } from '@mantine/core';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import { When } from '../marks/index.tsx';
-import { AskAccess } from './AskAccess.tsx';
 import { useRequestsQuery } from './requestsApi.ts';
 import { answererWords, stateWords } from './requestWords.ts';
 
+const AskAccess = lazy(async () => ({ default: (await import('./AskAccess.tsx')).AskAccess }));
 const SHOWN = 3;
 
 /** On the page of an asset: what one has asked for it, and the way to ask. Give it the asset's id as its key. */
@@ -24,7 +24,9 @@ export function AskHere({ id }: { id: string }) {
         </p>
       ))}
       {asking ? (
-        <AskAccess assetIds={[id]} close={() => setAsking(false)} />
+        <Suspense>
+          <AskAccess assetIds={[id]} close={() => setAsking(false)} />
+        </Suspense>
       ) : waits || !data ? null : (
         <Group>
           <Button variant="default" onClick={() => setAsking(true)}>

@@ -90,7 +90,7 @@ function Form({ person, data }: { person: string; data: Deputy }) {
           You answer for {name} until the end of {lastDay(until)}.
         </p>
       ))}
-      <Group align="flex-start" wrap="wrap">
+      <Group align="flex-end" wrap="wrap">
         <Select
           className="grow"
           label="Who answers"
@@ -107,6 +107,7 @@ function Form({ person, data }: { person: string; data: Deputy }) {
         <TextInput
           type="date"
           label="From"
+          description="Empty: from now"
           w={170}
           value={values.from === null ? '' : firstDay(values.from)}
           onChange={(event) => put({ from: fromDay(event.currentTarget.value) })}

@@ -59,27 +59,30 @@ export function Columns({
   put,
   among = null,
   only = false,
+  names: given,
   label = 'Columns',
 }: {
   draft: Pick<PolicyBody, 'assetIds' | 'columns' | 'columnsBut'>;
   put: (changes: Partial<Pick<PolicyBody, 'columns' | 'columnsBut'>>) => void;
   /** Only of these, and none of those added later. */
   among?: readonly string[] | null;
+  /** The columns that there are, where they are not those of the first asset. */
+  names?: readonly string[] | undefined;
   /** Nothing but these columns can be meant, and not all but these. */
   only?: boolean;
   label?: string;
 }) {
   const [first] = draft.assetIds;
-  const children = useChildrenQuery(first ?? '', { skip: !first });
+  const children = useChildrenQuery(first ?? '', { skip: !first || given !== undefined });
   const names = useMemo(
     () =>
       among ?? [
         ...new Set([
-          ...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name),
+          ...(given ?? (children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name)),
           ...(draft.columns ?? []),
         ]),
       ],
-    [among, children.data, draft.columns],
+    [among, given, children.data, draft.columns],
   );
   if (names.length === 0) return <span>all columns</span>;
   return (

@@ -41,22 +41,24 @@ export function RequestPane({ request, done = () => undefined }: { request: Requ
         ) : null}
         <Said words="Answered by">{answererWords(answerers)}</Said>
       </Listing>
-      <Listing label="What is asked for" widths={[34]}>
-        {assets.map((asset) => (
-          <tr key={asset.id}>
-            <td>
-              <KindMark kind={asset.kind} />
-            </td>
-            <td>
-              <Link to={`/assets/${asset.id}`}>
-                <Name text={asset.path} most={70} />
-              </Link>
-            </td>
-            <td className="quiet">{asset.source}</td>
-            <td className="quiet">{request.state === 'granted' && !asset.granted ? 'not granted' : ''}</td>
-          </tr>
-        ))}
-      </Listing>
+      {request.mayAnswer ? null : (
+        <Listing label="What is asked for" widths={[34]}>
+          {assets.map((asset) => (
+            <tr key={asset.id}>
+              <td>
+                <KindMark kind={asset.kind} />
+              </td>
+              <td>
+                <Link to={`/assets/${asset.id}`}>
+                  <Name text={asset.path} most={70} />
+                </Link>
+              </td>
+              <td className="quiet">{asset.source}</td>
+              <td className="quiet">{request.state === 'granted' && !asset.granted ? 'not granted' : ''}</td>
+            </tr>
+          ))}
+        </Listing>
+      )}
       {hidden > 0 ? <p className="quiet small">and {plural(hidden, 'asset')} that you may not see</p> : null}
       <Answered request={request} />
       {mine ? <Own request={request} /> : null}

@@ -135,8 +135,8 @@ function List({
     );
   return (
     <Beside first="minmax(240px, 320px)">
-      <nav aria-label="Requests">
-        <ul className="tree">
+      <div>
+        <ul className="tree flat" aria-label="Requests">
           {items.map((request) => (
             <Choice key={request.id} chosen={request.id === shown?.id} choose={() => choose(request.id)}>
               <span className="grow cut">
@@ -158,7 +158,7 @@ function List({
             <p className="quiet small">and {plural(data.total - items.length, 'more request')}</p>
           )
         ) : null}
-      </nav>
+      </div>
       {shown ? (
         <RequestPane key={shown.id} request={shown} />
       ) : named.error ? (

@@ -2,6 +2,7 @@ export { AskHere } from './AskHere.tsx';
 export { AtSource } from './AtSource.tsx';
 export { Away } from './Away.tsx';
 export { useExplainQuery, usePoliciesQuery } from './api.ts';
+export { ASKED_MOST } from './askedMost.ts';
 export { HowRead } from './HowRead.tsx';
 export { ReportImage } from './ReportImage.tsx';
 export { RequestPane } from './RequestPane.tsx';

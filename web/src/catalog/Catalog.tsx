@@ -4,7 +4,8 @@ import { Box, Button, Group, SegmentedControl } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
+import { ASKED_MOST } from '../access/index.ts';
 import { useAddress, useLatest } from '../app/address.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -164,6 +165,16 @@ export function Component() {
                 <Button size="compact-xs" onClick={() => setChanging(true)}>
                   Change …
                 </Button>
+                {selection.all || picked > ASKED_MOST ? null : (
+                  <Button
+                    size="compact-xs"
+                    variant="default"
+                    component={Link}
+                    to={`/access?show=requests&ask=${[...selection.ids].join(',')}`}
+                  >
+                    Ask for access
+                  </Button>
+                )}
                 <Button size="compact-xs" variant="subtle" onClick={() => select(NOTHING_SELECTED)}>
                   None
                 </Button>

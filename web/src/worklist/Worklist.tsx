@@ -2,7 +2,7 @@ import type { WorkItem } from '@idrel/contract/worklist';
 import { Button, Chip, Group, Select, Stack } from '@mantine/core';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { RequestPane, stateWords, useSeeRequestMutation, whatFor } from '../access/index.ts';
+import { stateWords, useSeeRequestMutation, whatFor } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -23,7 +23,8 @@ import { Failed } from './Failed.tsx';
 import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
 
-// What reads and writes remarks comes when one is looked at.
+// What answers requests, and what reads and writes remarks, comes when one is looked at.
+const Asked = lazy(async () => ({ default: (await import('./Asked.tsx')).Asked }));
 const Discussed = lazy(async () => ({ default: (await import('./Discussed.tsx')).Discussed }));
 
 type Kind = WorkItem['kind'];
@@ -320,16 +321,9 @@ export function Component() {
             <Discussed key={item.key} item={item} note={note} />
           </Suspense>
         ) : item.kind === 'request' ? (
-          <Stack gap={16}>
-            <RequestPane key={item.key} request={item.request} />
-            {item.why === 'answer' ? null : (
-              <Group>
-                <Button variant="default" onClick={note}>
-                  Noted <kbd>n</kbd>
-                </Button>
-              </Group>
-            )}
-          </Stack>
+          <Suspense fallback={<Coming />}>
+            <Asked key={item.key} item={item} note={note} />
+          </Suspense>
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (

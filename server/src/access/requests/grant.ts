@@ -105,7 +105,7 @@ export async function effectOfGrant(
     return {
       tableId: table.id,
       table: table.path,
-      columns: table.columns.length,
+      columns: table.columns.map(({ name }) => name),
       before: counted(now.columns),
       after: counted(then.columns),
       sensitive: sensitiveIn.get(table.id) ?? 0,
