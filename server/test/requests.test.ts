@@ -218,7 +218,12 @@ describe('a request', () => {
     expect(await reads(olav, 'guest')).toEqual({ guest_id: 'plain', email: 'refused', port: 'masked' });
     expect(effect.kept).toEqual([{ policy: 'No e-mail', columns: 1 }]);
     expect(effect.tables).toMatchObject([
-      { table: 'sales.guest', columns: ['guest_id', 'email', 'port'], before: { plain: 0, masked: 0 }, after: { plain: 1, masked: 1 } },
+      {
+        table: 'sales.guest',
+        columns: ['guest_id', 'email', 'port'],
+        before: { plain: 0, masked: 0 },
+        after: { plain: 1, masked: 1 },
+      },
     ]);
   });
 

@@ -15,7 +15,7 @@ import { ASKED_MOST } from './askedMost.ts';
 import { afterDay, lastDay } from './Conditions.tsx';
 import { Columns } from './PolicyObjects.tsx';
 import { useAskMutation, useTakeRequestBackMutation } from './requestsApi.ts';
-import { answererWords } from './requestWords.ts';
+import { answersWords } from './requestWords.ts';
 
 /** Asks for access: to what, which columns, what for and until when. Give it the assets as its key. */
 export function AskAccess({
@@ -39,10 +39,10 @@ export function AskAccess({
     valuesOf: () => ({ assetIds: [...assetIds], columns: null, purpose, note: '', until: null }),
     async send(body) {
       const made = await ask(body).unwrap();
-      const whom = made.map(({ answerers }) => answererWords(answerers));
+      const [first] = made;
       sayDone(
-        made.length === 1
-          ? `Asked. ${whom[0]?.charAt(0).toUpperCase()}${whom[0]?.slice(1)} answers.`
+        made.length === 1 && first
+          ? `Asked. ${answersWords(first.answerers)}`
           : `Asked, in ${plural(made.length, 'request')}: different people answer.`,
         async () => {
           for (const { id } of made) await takeBack(id).unwrap();

@@ -34,6 +34,7 @@ const policy = (more: Partial<PolicyAnswer> = {}): PolicyAnswer => ({
   rights: null,
   version: 3,
   createdBy: null,
+  requestId: null,
   mayEdit: true,
   ...more,
 });

@@ -8,6 +8,7 @@ import { Listing } from '../marks/Listing.tsx';
 import { AnswerForm } from './AnswerForm.tsx';
 import { AskAccess } from './AskAccess.tsx';
 import { lastDay } from './Conditions.tsx';
+import { asSentence } from './maskWords.ts';
 import { useAnswerRequestMutation, usePrecedentsQuery, useTakeRequestBackMutation } from './requestsApi.ts';
 import { answererWords, grantWords, stateWords, whatFor } from './requestWords.ts';
 
@@ -18,7 +19,7 @@ export function RequestPane({ request, done = () => undefined }: { request: Requ
     <Stack gap={16}>
       <div>
         <h2>
-          {mine ? 'You asked' : `${person.name} asks`} to read{' '}
+          {mine ? 'You asked' : `${person.name} ${request.state === 'waiting' ? 'asks' : 'asked'}`} to read{' '}
           {assets.length === 1 ? <Name text={assets[0]?.path ?? ''} most={60} /> : whatFor(request)}
         </h2>
         <p className="quiet">
@@ -39,7 +40,7 @@ export function RequestPane({ request, done = () => undefined }: { request: Requ
             <span className="mono">{columns.join(', ')}</span>
           </Said>
         ) : null}
-        <Said words="Answered by">{answererWords(answerers)}</Said>
+        {request.state === 'waiting' ? <Said words="Waits for">{answererWords(answerers)}</Said> : null}
       </Listing>
       {request.mayAnswer ? null : (
         <Listing label="What is asked for" widths={[34]}>
@@ -89,7 +90,7 @@ function Answered({ request }: { request: RequestAnswer }) {
   return (
     <section aria-label="The answer">
       <p>
-        <strong>{stateWords(request)}</strong>
+        <strong>{asSentence(stateWords(request))}</strong>
         {answeredBy ? ` by ${answeredBy}` : ''}
         {answeredFor ? `, for ${answeredFor}` : ''}, <When at={answeredAt} />
         {granted && (state === 'granted' || state === 'ended') ? `: ${grantWords(granted, purpose).join('; ')}` : ''}.

@@ -141,8 +141,8 @@ function List({
             <Choice key={request.id} chosen={request.id === shown?.id} choose={() => choose(request.id)}>
               <span className="grow cut">
                 {which === 'own' ? whatFor(request) : request.person.name}
+                {which === 'own' ? null : <Note>{whatFor(request)}</Note>}
                 <Note>
-                  {which === 'own' ? '' : `${whatFor(request)} · `}
                   {request.purpose} · <Standing request={request} />
                 </Note>
               </span>

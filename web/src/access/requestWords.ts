@@ -36,6 +36,12 @@ export function grantWords({ columns, columnsBut, until, stated, masked }: Grant
   ];
 }
 
+/** Who answers a request, as a sentence. */
+export const answersWords = (answerers: RequestAnswer['answerers']): string =>
+  answerers.length === 0
+    ? 'A policy administrator of its domain answers.'
+    : `${answerers.map(({ name, deputy }) => (deputy ? `${deputy} answers for ${name}, who is away` : `${name} answers`)).join('; ')}.`;
+
 /** Who answers a request, with who stands in. */
 export const answererWords = (answerers: RequestAnswer['answerers']): string =>
   answerers.length === 0
