@@ -146,3 +146,46 @@ describe('a request', () => {
     await owner.read('You answer requests yourself.');
   });
 });
+
+describe('a review of rights', () => {
+  it('asks about a right, which ends by a key and comes back, and is over', async () => {
+    const [asked] = await analyst.send<Request[]>('POST', '/access/requests', {
+      assetIds: [table],
+      purpose: 'Budget of the cafés',
+    });
+    await owner.send(
+      'POST',
+      `/access/requests/${asked?.id}/answer`,
+      { decision: 'granted', grant: { assetIds: [table] } },
+      1,
+    );
+    expect((await readable()).length).toBeGreaterThan(10);
+    await owner.goTo('/access?show=reviews');
+    await owner.press('Start a review');
+    await owner.fill('Name', 'Who reads the budgets');
+    await owner.fill('Rights on', 'path:budget.budget_round');
+    await owner.read('It asks about 1 right by 1 policy: Jorun Pell 1.');
+    expect(await owner.axe()).toEqual([]);
+    await owner.press('Start it');
+    await owner.read('“Who reads the budgets” asks about 1 right.');
+    await owner.read('For you (1)');
+    await owner.press('What would end with it');
+    await owner.read('1 person would read 21 columns of 1 table no more');
+    expect(await owner.axe()).toEqual([]);
+    await owner.press('Leave it');
+    await owner.key('e');
+    await owner.read('has ended.');
+    expect(await readable()).toEqual([]);
+    await owner.press('Undo');
+    await expect.poll(async () => (await readable()).length, { timeout: 20_000 }).toBeGreaterThan(10);
+    await owner.read('For you (1)');
+    await owner.key('y');
+    await owner.read('is kept.');
+    await owner.read('No right waits for you here.');
+    await owner.press('What would end with it');
+    await owner.read('Everything is decided');
+    await owner.press('End it now');
+    await owner.read('“Who reads the budgets” is over.');
+    expect((await readable()).length).toBeGreaterThan(10);
+  });
+});

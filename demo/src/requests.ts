@@ -8,7 +8,7 @@ const inDays = (days: number): string => {
   return new Date(end.getFullYear(), end.getMonth(), end.getDate() + 1).toISOString();
 };
 
-/** What people have asked for: one that is granted for a while, one that is refused, and one that waits for the owner of bookings. */
+/** What people have asked for: one that is granted for a while, one that is refused, and one that waits for the owner of bookings; and a review of rights that is half done. */
 export async function askForAccess(address: string): Promise<void> {
   const as = async (name: string): Promise<Client> => {
     const client = new Client(address);
@@ -67,4 +67,18 @@ export async function askForAccess(address: string): Promise<void> {
     'Three letters say that the same fare was paid twice. I need who travelled on which booking, and no contact data.',
     30,
   );
+
+  // Half done: of the rights on the offices ashore one is kept, the others wait.
+  const end = new Date();
+  const review = await head.ask(accessEndpoints.startReview, {
+    body: {
+      name: 'Who reads the offices ashore',
+      filter: 'source:"Freight desk","Fleet office"',
+      endsAt: new Date(end.getFullYear(), end.getMonth(), end.getDate() + 22).toISOString(),
+    },
+  });
+  const { items } = await head.ask(accessEndpoints.reviewItems, { params: { id: review.id }, query: {} });
+  const freight = items.find(({ policy }) => policy === 'Onboard analysts read freight');
+  if (!freight) throw new Error('The demo expects a right under review.');
+  await head.ask(accessEndpoints.decideRight, { params: { id: freight.id }, body: { decision: 'kept', seen: null } });
 }

@@ -1,5 +1,12 @@
 import { run, type TaskList } from 'graphile-worker';
-import { mailOfRequest, type RequestMail, remindOfRequests, tendEnforcements, tendMatches } from './access/index.ts';
+import {
+  mailOfRequest,
+  type RequestMail,
+  remindOfRequests,
+  tendEnforcements,
+  tendMatches,
+  tendReviews,
+} from './access/index.ts';
 import { forgetTouched } from './catalog/index.ts';
 import {
   certificationTender,
@@ -121,6 +128,10 @@ const reminding = setInterval(
   () => void remindOfRequests(db).catch((error: unknown) => log.error(error, 'nobody could be reminded of requests')),
   600_000,
 );
+const reviewing = setInterval(
+  () => void tendReviews(db).catch((error: unknown) => log.error(error, 'reviews of rights could not be ended')),
+  60_000,
+);
 const starting = setInterval(
   () =>
     void db
@@ -141,6 +152,7 @@ onStop(async () => {
   clearInterval(keeping);
   clearInterval(checking);
   clearInterval(reminding);
+  clearInterval(reviewing);
   await runner.stop();
   await db.close();
 });

@@ -27,12 +27,14 @@ import { enforceEndpoints } from './enforce.ts';
 import { listEndpoints } from './lists.ts';
 import { NativeWayAnswer, nativeEndpoints } from './native.ts';
 import { requestEndpoints } from './requests.ts';
+import { reviewEndpoints } from './reviews.ts';
 import { access, mask, purpose } from './shapes.ts';
 
 export * from './enforce.ts';
 export * from './lists.ts';
 export * from './native.ts';
 export * from './requests.ts';
+export * from './reviews.ts';
 export { PURPOSE_LONGEST } from './shapes.ts';
 
 const stated = withDefault(nullable(purpose), null).description('What it is read for; noted with what was asked.');
@@ -450,4 +452,5 @@ export const accessEndpoints = {
   ...listEndpoints,
   ...enforceEndpoints,
   ...requestEndpoints,
+  ...reviewEndpoints,
 };

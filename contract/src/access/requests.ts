@@ -68,6 +68,15 @@ export type AnswerBody = Of<typeof AnswerBody>;
 
 export const REQUEST_STATES = ['waiting', 'granted', 'refused', 'taken back', 'ended'] as const;
 const person = shape({ id: text, name: text });
+/** Who answers for something: owners, and who stands in for them. */
+export const ANSWERERS = list(
+  shape({
+    id: text,
+    name: text,
+    group: flag,
+    deputy: nullable(text).description('Who answers for them while they are away.'),
+  }),
+).description('Owners who answer it; empty: policy administrators do.');
 
 export const RequestAnswer = shape({
   id: text,
@@ -86,14 +95,7 @@ export const RequestAnswer = shape({
     'As far as you may see them.',
   ),
   hidden: whole.description('How many more it names.'),
-  answerers: list(
-    shape({
-      id: text,
-      name: text,
-      group: flag,
-      deputy: nullable(text).description('Who answers for them while they are away.'),
-    }),
-  ).description('Owners who answer it; empty: policy administrators do.'),
+  answerers: ANSWERERS,
   mayAnswer: flag,
   whyNot: nullable(text).description('Why you may not answer it, where you see it as somebody who could.'),
   answeredAt: nullable(moment),
@@ -167,7 +169,9 @@ export const requestEndpoints = {
       endingWithin: optional(Joi.number().integer().min(1).max(3650)).description(
         'Of `granted` and `own`: in force, and ending within so many days.',
       ),
-      below: optional(Joi.number().integer().min(1)).description('Only those of lower numbers: for the next page.'),
+      below: optional(Joi.number().integer().min(1).max(2_147_483_647)).description(
+        'Only those of lower numbers: for the next page.',
+      ),
       limit: withDefault(Joi.number().integer().min(1).max(200), 50),
     }),
     answer: shape({ items: list(RequestAnswer), total: whole }),

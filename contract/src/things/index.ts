@@ -68,6 +68,11 @@ export const THINGS = {
     address: within('/access?show=requests&', 'request'),
     seen: { role: 'policy administrator', inEachDomain: true },
   },
+  review: {
+    label: 'review of rights',
+    address: within('/access?show=reviews&', 'review'),
+    seen: { role: 'policy administrator', inEachDomain: true },
+  },
   'native right': {
     label: 'right at a source',
     address: () => '/access?show=sources',

@@ -1,4 +1,4 @@
-import { RequestAnswer } from '../access/index.ts';
+import { RequestAnswer, ReviewAnswer } from '../access/index.ts';
 import { Lapsed } from '../curation/index.ts';
 import {
   either,
@@ -114,6 +114,11 @@ export const WorkItem = either(
     request: RequestAnswer,
   }),
   shape({
+    kind: oneOf(['review']),
+    key: text,
+    review: ReviewAnswer,
+  }),
+  shape({
     kind: oneOf(['scan']),
     key: text,
     scan: shape({
@@ -141,6 +146,7 @@ export const WorklistAnswer = shape({
     failed: number,
     broken: number,
     request: number,
+    review: number,
   }),
   items: list(WorkItem),
 });
@@ -156,7 +162,18 @@ export const worklistEndpoints = {
     may: 'signed in',
     query: shape({
       kind: optional(
-        oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking', 'failed', 'broken', 'request']),
+        oneOf([
+          'finding',
+          'unowned',
+          'lapsed',
+          'discussion',
+          'scan',
+          'breaking',
+          'failed',
+          'broken',
+          'request',
+          'review',
+        ]),
       ),
       limit: withDefault(Joi.number().integer().min(1).max(500), 200),
     }),

@@ -8,6 +8,8 @@ export { tendMatches } from './matches.ts';
 export { REQUESTS_HELD } from './requests/deputies.ts';
 export { mailOfRequest, type RequestMail, remindOfRequests } from './requests/mails.ts';
 export { waitingRequests } from './requests/read.ts';
+export { listReviews } from './reviews/read.ts';
+export { tendReviews } from './reviews/service.ts';
 export { accessRoutes } from './routes.ts';
 export { openGateway } from './runQuery.ts';
 export { seenProfiles } from './seenProfiles.ts';

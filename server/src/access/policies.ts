@@ -1,7 +1,7 @@
 import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
 import { hoursInWords, isZone, limitInWords, maskInWords } from '@idrel/core/access';
 import { FROM, PATH } from '../catalog/index.ts';
-import { change, create, type Kept, remove } from '../journal/index.ts';
+import { change, create, type Kept, type Principal, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { forbidden, invalid, notFound } from '../platform/problems.ts';
@@ -297,35 +297,108 @@ export async function removePolicy(tx: Db, who: Who, id: string): Promise<void> 
   await remove(tx, who, POLICIES, id);
 }
 
+/** A policy with all that it says, whoever looks. */
+async function readWhole(db: Db, id: string): Promise<Read> {
+  const row = await db.one<Read>(`${SELECT} where p.id = $2`, [
+    (await db.rows<{ id: string }>('select id from domain')).map((domain) => domain.id),
+    id,
+  ]);
+  if (!row) throw notFound('The policy');
+  return row;
+}
+
 /** What answering a request grants: whoever may answer it may, whatever their role over policies is. Beside others it opens or protects, and takes nothing of what they say. */
 const GRANTED: Kept<PolicyRow, PolicyAnswer> = {
   ...POLICIES,
-  // Whole: who ends a right of theirs need not see what it was on any more.
   async read(db, _who, id) {
-    const row = await db.one<Read>(`${SELECT} where p.id = $2`, [
-      (await db.rows<{ id: string }>('select id from domain')).map((domain) => domain.id),
-      id,
-    ]);
-    if (!row) throw notFound('The policy');
-    const { domainIds: _domains, ...policy } = row;
+    const { domainIds: _domains, ...policy } = await readWhole(db, id);
     return { ...policy, mayEdit: true };
   },
   may: () => undefined,
 };
 
-/** Makes the policies of an answered request. @throws 422 */
-export async function grantPolicies(tx: Db, who: Who, requestId: string, bodies: readonly PolicyBody[]): Promise<void> {
+/** Makes the policies of an answered request. @throws 422 @returns the id of the one that allows */
+export async function grantPolicies(
+  tx: Db,
+  who: Who,
+  requestId: string,
+  bodies: readonly PolicyBody[],
+): Promise<string | undefined> {
+  let allowing: string | undefined;
   for (const body of bodies) {
     checkPolicy(body);
     await checkNames(tx, who, body);
     const values = { ...rowOf(body), createdBy: who.id, requestId };
-    await create(tx, who, GRANTED, values, { parts: (id) => writeLists(tx, id, body), action: 'granted' });
+    const { id } = await create(tx, who, GRANTED, values, {
+      parts: (made) => writeLists(tx, made, body),
+      action: 'granted',
+    });
+    if (body.effect === 'allow') allowing = id;
   }
+  return allowing;
 }
 
-/** Removes the policies of a request. @returns how many there were */
-export async function endGrants(tx: Db, who: Who, requestId: string): Promise<number> {
-  const rows = await tx.rows<{ id: string }>('select id from policy where request_id = $1 order by id', [requestId]);
-  for (const { id } of rows) await remove(tx, who, GRANTED, id, { action: 'ended' });
+/** How a policy is written down when it changes without being edited. */
+const recordPolicy = async (tx: Db, principal: Principal, action: string, before: Read, after: Read | null) =>
+  record(
+    tx,
+    principal,
+    action,
+    { kind: 'policy', id: before.id, name: before.name, domainId: null, domainIds: before.domainIds },
+    await policyForJournal(tx, before),
+    after && (await policyForJournal(tx, after)),
+  );
+
+/** Removes the policies of a request: who ends a right need not see what it was on any more. @returns how many there were */
+export async function endGrants(tx: Db, principal: Principal, requestId: string): Promise<number> {
+  const rows = await tx.rows<{ id: string }>('select id from policy where request_id = $1 order by id for update', [
+    requestId,
+  ]);
+  for (const { id } of rows) {
+    const before = await readWhole(tx, id);
+    await tx.run('delete from policy where id = $1', [id]);
+    await recordPolicy(tx, principal, 'ended', before, null);
+  }
   return rows.length;
+}
+
+/** For whom a policy is, as one of those whom it names; both null: everyone. */
+export interface Subject {
+  readonly personId: string | null;
+  readonly groupId: string | null;
+}
+
+/**
+ * Takes somebody out of a policy, or puts them back; one that is for nobody any more is off, and on again with the first who comes back.
+ * @returns its version then
+ */
+export async function changeSubject(
+  tx: Db,
+  principal: Principal,
+  policyId: string,
+  { personId, groupId }: Subject,
+  there: boolean,
+): Promise<number> {
+  await tx.run('select from policy where id = $1 for update', [policyId]);
+  const before = await readWhole(tx, policyId);
+  const changed = (ids: readonly string[], id: string | null) =>
+    id === null ? [...ids] : there ? [...new Set([...ids, id])] : ids.filter((other) => other !== id);
+  const isEveryone = personId === null && groupId === null;
+  const everyone = isEveryone ? there : before.everyone;
+  const lists = {
+    ...before,
+    personIds: changed(before.personIds, personId),
+    groupIds: changed(before.groupIds, groupId),
+  };
+  const named = everyone || lists.personIds.length + lists.groupIds.length > 0;
+  const wasNamed = before.everyone || before.personIds.length + before.groupIds.length > 0;
+  await writeLists(tx, policyId, lists);
+  await tx.run('update policy set everyone = $2, enabled = $3, version = version + 1 where id = $1', [
+    policyId,
+    everyone,
+    named && (wasNamed ? before.enabled : there),
+  ]);
+  const after = await readWhole(tx, policyId);
+  await recordPolicy(tx, principal, there ? 'right brought back' : 'right ended', before, after);
+  return after.version;
 }

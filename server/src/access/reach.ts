@@ -126,7 +126,7 @@ function limited(
 /** How much is told: the more, the more of a value. */
 const TOLD = { refused: 0, masked: 1, plain: 2 } as const;
 /** Which people lose something of which columns and tables. */
-const lostBy = (
+export const lostBy = (
   changes: ReturnType<typeof reachOf>,
   limits: readonly RowReachChange[],
 ): { personId: string; assetId: string }[] => [
@@ -139,7 +139,7 @@ const lostBy = (
 ];
 
 /** What of that they asked for in the last 30 days, through the gateway. */
-async function used(
+export async function used(
   db: Db,
   lost: readonly { personId: string; assetId: string }[],
   people: People,

@@ -35,6 +35,8 @@ import { reach } from './reach.ts';
 import { changeDeputy, deputyOf } from './requests/deputies.ts';
 import { answerOf, listRequests, precedentsOf, readRequest } from './requests/read.ts';
 import { answerRequest, askForAccess, grantEffect, seeRequest, takeRequestBack } from './requests/service.ts';
+import { listItems, listReviews } from './reviews/read.ts';
+import { decideRight, endReview, reviewEffect, rightsForReview, startReview } from './reviews/service.ts';
 import { rowsElsewhere } from './rowsElsewhere.ts';
 import type { Bounds, ShownColumn, TextRow } from './runQuery.ts';
 import { sampleOf } from './sample.ts';
@@ -139,6 +141,17 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   );
   serve(router, accessEndpoints.seenRequest, ({ who, params, body }) =>
     db.transaction((tx) => seeRequest(tx, who, params.id, body)),
+  );
+  serve(router, accessEndpoints.reviews, ({ who }) => listReviews(db, who));
+  serve(router, accessEndpoints.reviewed, ({ who, body }) => rightsForReview(db, who, body.filter));
+  serve(router, accessEndpoints.startReview, ({ who, body }) => db.transaction((tx) => startReview(tx, who, body)));
+  serve(router, accessEndpoints.reviewItems, ({ who, params, query }) => listItems(db, who, params.id, query));
+  serve(router, accessEndpoints.decideRight, ({ who, params, body }) =>
+    db.transaction((tx) => decideRight(tx, who, params.id, body)),
+  );
+  serve(router, accessEndpoints.reviewEffect, ({ who, params }) => reviewEffect(db, who, params.id));
+  serve(router, accessEndpoints.endReview, ({ who, params, body }) =>
+    db.transaction((tx) => endReview(tx, who, params.id, body)),
   );
   serve(router, accessEndpoints.deputy, ({ who, params }) => deputyOf(db, who, params.id));
   serve(router, accessEndpoints.changeDeputy, ({ who, params, body, version }) =>

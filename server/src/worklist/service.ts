@@ -2,7 +2,7 @@ import type { QueryOf } from '@idrel/contract/http';
 import type { WorkItem, WorklistAnswer, worklistEndpoints } from '@idrel/contract/worklist';
 import { both, parseFilter, where } from '@idrel/core/catalog';
 import { kindsThat } from '@idrel/core/things';
-import { waitingRequests } from '../access/index.ts';
+import { listReviews, waitingRequests } from '../access/index.ts';
 import { CLASSES_OF, type FinderClient, FROM, PATH, PRIORITY } from '../catalog/index.ts';
 import { lapsedIn } from '../curation/index.ts';
 import { brokenThings } from '../lineage/index.ts';
@@ -91,6 +91,7 @@ export async function worklist(
   const failed = await failedFlows(db, who);
   const damaged = await brokenThings(db, who);
   const requests = await waitingRequests(db, who, limit);
+  const reviews = (await listReviews(db, who)).filter(({ waiting }) => waiting > 0);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
   const items: WorkItem[] = [];
   if (wants('breaking'))
@@ -113,6 +114,8 @@ export async function worklist(
         ({ why, request }): WorkItem => ({ kind: 'request', key: `request:${why}:${request.id}`, why, request }),
       ),
     );
+  if (wants('review'))
+    items.push(...reviews.map((review): WorkItem => ({ kind: 'review', key: `review:${review.id}`, review })));
   if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
   if (wants('lapsed'))
     items.push(...lapsed.items.map((asset): WorkItem => ({ kind: 'lapsed', key: `lapsed:${asset.id}`, asset })));
@@ -140,6 +143,7 @@ export async function worklist(
       failed: failed.length,
       broken: damaged.length,
       request: requests.total,
+      review: reviews.length,
     },
     items: items.slice(0, limit),
   };

@@ -19,6 +19,7 @@ import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
 import { Requests } from './Requests.tsx';
+import { Reviews } from './Reviews.tsx';
 import { useRequestsQuery } from './requestsApi.ts';
 import { TryAs } from './TryAs.tsx';
 
@@ -45,7 +46,9 @@ export function Component() {
               ? [{ text: 'At the sources' }]
               : show === 'requests'
                 ? [{ text: 'Requests' }]
-                : []),
+                : show === 'reviews'
+                  ? [{ text: 'Reviews' }]
+                  : []),
   );
   useKeys('Access', [
     { key: 'n', what: 'new policy', act: () => mayMake && setParams({ edit: 'new' }) },
@@ -74,6 +77,7 @@ export function Component() {
           { value: 'try', label: 'Try it as' },
           { value: 'explain', label: 'Explain' },
           { value: 'requests', label: waiting > 0 ? `Requests (${waiting})` : 'Requests' },
+          { value: 'reviews', label: 'Reviews' },
           ...(mayMake
             ? [
                 { value: 'sources', label: 'At the sources' },
@@ -92,6 +96,8 @@ export function Component() {
         <Bypasses />
       ) : show === 'requests' ? (
         <Requests />
+      ) : show === 'reviews' ? (
+        <Reviews />
       ) : (
         <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
       )}

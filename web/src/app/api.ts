@@ -31,6 +31,7 @@ export const api = createApi({
     'Policy',
     'NativeRight',
     'Request',
+    'Review',
     'Credential',
     'Agent',
     'Routine',

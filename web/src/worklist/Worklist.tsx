@@ -8,7 +8,7 @@ import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation } from '../catalog/index.ts';
 import { useNoteLapseMutation } from '../curation/index.ts';
-import { count, KindMark, Level, Name, PriorityMark, plural } from '../marks/index.tsx';
+import { count, KindMark, Level, Name, PriorityMark, plural, When } from '../marks/index.tsx';
 import { Note, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useOwnerChoices } from '../people/index.ts';
@@ -33,6 +33,7 @@ const KINDS = [
   ['finding', 'Findings'],
   ['unowned', 'No owner'],
   ['request', 'Requests'],
+  ['review', 'Reviews'],
   ['discussion', 'Questions'],
   ['lapsed', 'Lapsed'],
   ['scan', 'Scans'],
@@ -102,6 +103,12 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
               : 'what was granted to you ends soon',
       };
     }
+    case 'review':
+      return {
+        mark: 'table',
+        title: item.review.name,
+        what: `${plural(item.review.waiting, 'right')} to keep or to end`,
+      };
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
     case 'scan': {
@@ -294,9 +301,10 @@ export function Component() {
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
-              Findings to settle, assets without owner, requests for access, questions about what you answer for,
-              certifications that lapsed, what scans left to decide, changes that can break something of yours, flows
-              that failed, and what is broken besides come here. <Link to="/catalog">Look around in the catalog</Link>.
+              Findings to settle, assets without owner, requests for access, rights to review, questions about what you
+              answer for, certifications that lapsed, what scans left to decide, changes that can break something of
+              yours, flows that failed, and what is broken besides come here.{' '}
+              <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
@@ -324,6 +332,21 @@ export function Component() {
           <Suspense fallback={<Coming />}>
             <Asked key={item.key} item={item} note={note} />
           </Suspense>
+        ) : item.kind === 'review' ? (
+          <Stack gap={16}>
+            <h2>{item.review.name}</h2>
+            <p>
+              {plural(item.review.waiting, 'right')} to read what you answer for{' '}
+              {item.review.waiting === 1 ? 'waits' : 'wait'} to be kept or ended, until <When at={item.review.endsAt} />
+              .{' '}
+              {item.review.rest === 'ends' ? 'What nobody has kept by then ends.' : 'What nobody has decided on stays.'}
+            </p>
+            <div>
+              <Button component={Link} to={`/access?show=reviews&review=${item.review.id}`}>
+                Go through them
+              </Button>
+            </div>
+          </Stack>
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (

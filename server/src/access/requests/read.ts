@@ -1,15 +1,23 @@
 import type { RequestAnswer, requestEndpoints, WHICH_REQUESTS } from '@idrel/contract/access';
 import type { QueryOf } from '@idrel/contract/http';
-import { FROM, PATH } from '../../catalog/index.ts';
 import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { notFound } from '../../platform/problems.ts';
-import { type Asked, type MayAnswer, mayAnswer, standingFor } from './standing.ts';
+import {
+  answerersOf,
+  assetsSql,
+  couldAnswer,
+  type MayAnswer,
+  mayAnswer,
+  standingBind,
+  standingFor,
+  type ToldAsset,
+} from './standing.ts';
 
 /** A request as it stands in its rows, with what decides who may answer it. */
 interface Row extends Omit<RequestAnswer, 'assets' | 'hidden' | 'answerers' | 'mayAnswer' | 'whyNot'> {
   readonly of: number;
-  readonly assets: readonly (Omit<RequestAnswer['assets'][number], 'granted'> & Asked['assets'][number])[];
+  readonly assets: readonly ToldAsset[];
 }
 
 /** A request as somebody sees it, and by what right they would answer it. */
@@ -24,17 +32,8 @@ const IN_FORCE = `exists (
   where p.request_id = r.id and p.effect = 'allow' and p.enabled and (p.until is null or p.until > now()))`;
 
 /** When whoever made the request `r` last asked for something of it. */
-const LAST_USED = `(
-  select max(b.moved_at)
-  from asked_by b
-  join asked_for f on f.statement_id = b.statement_id
-  where b.person_id = r.person_id and exists (
-    with recursive up as (
-      select a.id, a.parent_id from asset a where a.id = f.asset_id
-      union all
-      select p.id, p.parent_id from up join asset p on p.id = up.parent_id
-    )
-    select from up join access_request_asset x on x.asset_id = up.id where x.request_id = r.id))`;
+const LAST_USED =
+  'last_asked(array[r.person_id], array(select x.asset_id from access_request_asset x where x.request_id = r.id))';
 
 /** $1 is who asks, $2 the domains that they may read. */
 const SELECT = `
@@ -43,28 +42,7 @@ const SELECT = `
     json_build_object('id', q.id, 'name', q.name, 'job', q.job) as person, r.person_id = $1 as mine,
     r.purpose, r.note, r.columns, r.until, r.asked_at as "askedAt",
     (select count(*)::int from access_request_asset x where x.request_id = r.id) as of,
-    coalesce(
-      (
-        select json_agg(
-          json_build_object(
-            'id', a.id, 'kind', a.kind, 'path', ${PATH}, 'source', s.name, 'domainId', a.domain_id, 'party', answers_for(a.id),
-            'within', case when a.kind in ('schema', 'database', 'folder') then array(
-              with recursive down as (
-                select c.id from asset c where c.parent_id = a.id and c.kind <> 'column'
-                union all
-                select c.id from down join asset c on c.parent_id = down.id and c.kind <> 'column'
-              )
-              select distinct o.person_id from down join asset_person o on o.asset_id = down.id and o.role = 'owner'
-            ) else '{}' end
-          )
-          order by ${PATH}
-        )
-        from ${FROM}
-        join access_request_asset x on x.asset_id = a.id
-        where x.request_id = r.id and a.domain_id = any($2::uuid[])
-      ),
-      '[]'
-    ) as assets,
+    ${assetsSql('a.id in (select x.asset_id from access_request_asset x where x.request_id = r.id)')} as assets,
     r.answered_at as "answeredAt", w.name as "answeredBy", i.name as "answeredFor", r.answer, r.granted,
     case when r.state = 'granted' then ${LAST_USED} end as "lastUsed", r.version
   from access_request r
@@ -72,49 +50,28 @@ const SELECT = `
   left join person w on w.id = r.answered_by
   left join person i on i.id = r.answered_for`;
 
-/** What somebody could answer, by owning some of it, by standing in, or by their role: $1 is who, $2 the domains that they may read, $3 their parties and those of whom they stand in for, $4 the domains of which they administer policies. */
-const COULD_ANSWER = `r.person_id <> $1 and exists (
-  select from access_request_asset x
-  join asset a on a.id = x.asset_id
-  where x.request_id = r.id and a.domain_id = any($2::uuid[])
-    and (a.domain_id = any($4::uuid[]) or answers_for(a.id) = any($3::uuid[])))`;
-
-interface Party {
-  readonly id: string;
-  readonly name: string;
-  readonly group: boolean;
-  readonly deputy: string | null;
-}
+const COULD_ANSWER = couldAnswer(
+  'r.person_id',
+  'a.id in (select x.asset_id from access_request_asset x where x.request_id = r.id)',
+);
 
 /** Rows as somebody sees them: with who answers, and whether they may. */
 async function seen(db: Db, who: Who, rows: readonly Row[]): Promise<SeenRequest[]> {
   const standing = await standingFor(db, who);
-  const ids = [...new Set(rows.flatMap(({ assets }) => assets.flatMap(({ party }) => party ?? [])))];
-  const parties = new Map(
-    (
-      await db.rows<Party>(
-        `
-          select p.id, p.name, p.is_group as "group", s.name as deputy
-          from party p
-          left join deputy d on d.person_id = p.id and now() between d.from_at and d.until_at
-          left join person s on s.id = d.deputy_id and s.left_at is null
-          where p.id = any($1::uuid[])`,
-        [ids],
-      )
-    ).map((party) => [party.id, party]),
+  const parties = await answerersOf(
+    db,
+    rows.flatMap(({ assets }) => assets.flatMap(({ party }) => party ?? [])),
   );
   return rows.map(({ of, assets, ...row }) => {
     const hidden = of - assets.length;
     const right = mayAnswer(who, standing, { personId: row.person.id, assets, hidden });
-    const answering = [...new Set(assets.flatMap(({ party }) => party ?? []))].filter((id) => id !== row.person.id);
+    const answering = new Set(assets.map(({ party }) => party));
     const granted = row.state === 'granted' ? (row.granted?.assetIds ?? []) : [];
     return {
       ...row,
       assets: assets.map(({ id, kind, path, source }) => ({ id, kind, path, source, granted: granted.includes(id) })),
       hidden,
-      answerers: answering
-        .flatMap((id) => parties.get(id) ?? [])
-        .sort((one, other) => one.name.localeCompare(other.name, 'en')),
+      answerers: [...parties.values()].filter(({ id }) => answering.has(id) && id !== row.person.id),
       mayAnswer: right.may,
       whyNot: row.mine || right.may ? null : right.whyNot,
       domainIds: [...new Set(assets.map(({ domainId }) => domainId))],
@@ -125,21 +82,10 @@ async function seen(db: Db, who: Who, rows: readonly Row[]): Promise<SeenRequest
 
 export const answerOf = ({ domainIds: _domains, right: _right, ...request }: SeenRequest): RequestAnswer => request;
 
-/** Those for whom somebody answers, as parameters of {@link COULD_ANSWER}. */
-async function bindOf(db: Db, who: Who): Promise<unknown[]> {
-  const standing = await standingFor(db, who);
-  return [
-    who.id,
-    who.domainsAs('reader'),
-    [...new Set(standing.flatMap(({ parties }) => parties))],
-    who.domainsAs('policy administrator'),
-  ];
-}
-
 /** A request that is one's own, or that one could answer. @throws 404 */
 export async function readRequest(db: Db, who: Who, id: string): Promise<SeenRequest> {
   const rows = await db.rows<Row>(`${SELECT} where r.id = $5 and (r.person_id = $1 or ${COULD_ANSWER})`, [
-    ...(await bindOf(db, who)),
+    ...(await standingBind(db, who)),
     id,
   ]);
   const [found] = await seen(db, who, rows);
@@ -162,7 +108,7 @@ export async function listRequests(
   query: QueryOf<typeof requestEndpoints.requests>,
 ): Promise<{ items: RequestAnswer[]; total: number }> {
   const { which, asset, unusedFor, endingWithin, below, limit } = query;
-  const bind = await bindOf(db, who);
+  const bind = await standingBind(db, who);
   const add = (value: unknown) => `$${bind.push(value)}`;
   const conditions = [WHICH[which]];
   if (asset)
@@ -209,7 +155,7 @@ export async function precedentsOf(db: Db, who: Who, id: string): Promise<Reques
         and (n.distance is not null or r.person_id = (select person_id from access_request where id = $5))
       order by coalesce(n.distance, 2), r.answered_at desc
       limit 10`,
-    [...(await bindOf(db, who)), id],
+    [...(await standingBind(db, who)), id],
   );
   return (await seen(db, who, rows)).map(answerOf);
 }
@@ -230,7 +176,7 @@ export async function waitingRequests(
   who: Who,
   limit: number,
 ): Promise<{ items: WaitingRequest[]; total: number }> {
-  const bind = await bindOf(db, who);
+  const bind = await standingBind(db, who);
   const found = await db.rows<{ id: string; why: WaitingRequest['why']; total: number }>(
     `
       with waits as (

@@ -1,6 +1,6 @@
 import type { AnswerBody, AskBody, GrantBody, GrantEffect, RequestAnswer } from '@idrel/contract/access';
 import { isKindThat } from '@idrel/core/things';
-import { change, create, type Kept } from '../../journal/index.ts';
+import { change, create, type Kept, type Principal, record } from '../../journal/index.ts';
 import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { ApiProblem, conflict, forbidden, invalid, notFound } from '../../platform/problems.ts';
@@ -263,4 +263,38 @@ export async function seeRequest(
     seen,
   ]);
   if (done === 0) throw notFound('A request of yours');
+}
+
+/** Ends what a request granted, whoever sees it: a review does. */
+export async function endRequest(tx: Db, principal: Principal, requestId: string): Promise<void> {
+  const row = await tx.one<{ name: string; domains: string[] }>(
+    `
+      update access_request r
+      set state = 'ended', version = r.version + 1
+      from person p
+      where r.id = $1 and p.id = r.person_id and r.state = 'granted'
+      returning 'Request ' || r.number || ' of ' || p.name as name, array(
+        select distinct a.domain_id from access_request_asset x join asset a on a.id = x.asset_id where x.request_id = r.id
+      ) as domains`,
+    [requestId],
+  );
+  if (!row) return;
+  await endGrants(tx, principal, requestId);
+  await record(
+    tx,
+    principal,
+    'ended',
+    { kind: 'request', id: requestId, name: row.name, domainId: null, domainIds: row.domains },
+    { state: 'granted' },
+    { state: 'ended' },
+  );
+}
+
+/** Grants again what a request granted before it was ended. @returns the id of the policy that allows; undefined where there is nothing to be granted */
+export async function grantAgain(tx: Db, who: Who, requestId: string): Promise<string | undefined> {
+  const request = await readRequest(tx, who, requestId);
+  if (request.state !== 'ended' || !request.granted) return undefined;
+  const allowing = await grantPolicies(tx, who, requestId, policiesOf(request, request.granted));
+  await change(tx, who, REQUESTS, requestId, { version: null, values: { state: 'granted' }, action: 'granted' });
+  return allowing;
 }

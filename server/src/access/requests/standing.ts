@@ -1,8 +1,11 @@
+import type { RequestAnswer } from '@idrel/contract/access';
+import type { AssetKind } from '@idrel/contract/things';
+import { FROM, PATH } from '../../catalog/index.ts';
 import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 
 /** For whom somebody answers: themselves, and those who are away and named them. */
-interface Standing {
+export interface Standing {
   readonly personId: string;
   readonly name: string;
   /** Their id, and those of the groups that they are in. */
@@ -22,6 +25,80 @@ export async function standingFor(db: Db, who: Who): Promise<Standing[]> {
       order by p.id <> $1, p.name`,
     [who.id],
   );
+}
+
+/**
+ * SQL of whether somebody could answer for some of what is asked, by owning it, by standing in, or by their role: $1 is who, $2 the domains that they may read, $3 their
+ * parties and those of whom they stand in for, $4 the domains of which they administer policies.
+ * @param person SQL of whom it is about: nobody answers for themselves
+ * @param among SQL of which assets `a` it is
+ */
+export const couldAnswer = (person: string, among: string): string => `${person} is distinct from $1 and exists (
+  select from asset a
+  where ${among} and a.domain_id = any($2::uuid[])
+    and (a.domain_id = any($4::uuid[]) or answers_for(a.id) = any($3::uuid[])))`;
+
+/** What is bound for {@link couldAnswer}. */
+export async function standingBind(db: Db, who: Who): Promise<unknown[]> {
+  const standing = await standingFor(db, who);
+  return [
+    who.id,
+    who.domainsAs('reader'),
+    [...new Set(standing.flatMap(({ parties }) => parties))],
+    who.domainsAs('policy administrator'),
+  ];
+}
+
+/** SQL of assets as they are told, with what decides who may answer for them, as far as they may be seen ($2). @param among SQL of which assets `a` they are */
+export const assetsSql = (among: string): string => `coalesce(
+  (
+    select json_agg(
+      json_build_object(
+        'id', a.id, 'kind', a.kind, 'path', ${PATH}, 'source', s.name, 'domainId', a.domain_id, 'party', answers_for(a.id),
+        'within', case when a.kind in ('schema', 'database', 'folder') then array(
+          with recursive down as (
+            select c.id from asset c where c.parent_id = a.id and c.kind <> 'column'
+            union all
+            select c.id from down join asset c on c.parent_id = down.id and c.kind <> 'column'
+          )
+          select distinct o.person_id from down join asset_person o on o.asset_id = down.id and o.role = 'owner'
+        ) else '{}' end
+      )
+      order by ${PATH}
+    )
+    from ${FROM}
+    where ${among} and a.domain_id = any($2::uuid[])
+  ),
+  '[]'
+)`;
+
+/** An asset as {@link assetsSql} tells it. */
+export interface ToldAsset {
+  readonly id: string;
+  readonly kind: AssetKind;
+  readonly path: string;
+  readonly source: string;
+  readonly domainId: string;
+  readonly party: string | null;
+  readonly within: readonly string[];
+}
+
+/** Parties by their ids, with who stands in for them now. */
+export async function answerersOf(
+  db: Db,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, RequestAnswer['answerers'][number]>> {
+  const rows = await db.rows<RequestAnswer['answerers'][number]>(
+    `
+      select p.id, p.name, p.is_group as "group", s.name as deputy
+      from party p
+      left join deputy d on d.person_id = p.id and now() between d.from_at and d.until_at
+      left join person s on s.id = d.deputy_id and s.left_at is null
+      where p.id = any($1::uuid[])
+      order by p.name`,
+    [[...new Set(ids)]],
+  );
+  return new Map(rows.map((party) => [party.id, party]));
 }
 
 /** What decides who may answer a request: who asked, and what they asked for. */
