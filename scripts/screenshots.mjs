@@ -147,13 +147,7 @@ try {
   await show('catalog', `/catalog?asset=${passenger}`);
   await show('asset', `/assets/${passenger}`);
   await show('sources', '/sources');
-  await post(client, '/agents', {
-    name: 'Crewing office',
-    group: 'office',
-    domainId: (await get(client, '/domains')).find((entry) => entry.name === 'Crewing').id,
-    limits: { rowsPerSecond: 2000 },
-  });
-  await show('agents', '/sources/agents');
+  await show('requests', '/access?show=requests&which=waiting', 2600);
   await show('run', `/runs/${run}`);
   const me = await driver.executeAsyncScript(
     "const done = arguments[0]; fetch('/api/v1/session').then((answer) => answer.json()).then((session) => done(session.person.id))",
