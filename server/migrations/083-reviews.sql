@@ -1,3 +1,40 @@
+-- The domains in which an asset lies with all that lies in it: its own, and those that somebody chose for something below it.
+create function domains_within(asset uuid) returns uuid[] language sql stable as $$
+  with recursive here as (select a.id, a.kind, a.source_id, a.domain_id from asset a where a.id = asset),
+  up as (
+    select m.domain_id, m.parent_id as id
+    from here
+    join asset m on m.source_id = here.source_id and m.domain_set is not null
+    where here.kind in ('schema', 'database', 'folder')
+    union
+    select up.domain_id, a.parent_id from up join asset a on a.id = up.id where a.parent_id is not null
+  )
+  select array(select domain_id from here union select up.domain_id from up where up.id = asset)
+$$;
+
+-- Who owns something that lies in an asset. Of a database the owners of its source are followed up, of what holds less what lies in it down.
+create function owners_within(asset uuid) returns uuid[] language sql stable as $$
+  with recursive here as (select a.id, a.kind, a.source_id from asset a where a.id = asset),
+  up as (
+    select x.person_id, o.parent_id as id
+    from here
+    join asset o on o.source_id = here.source_id
+    join asset_person x on x.asset_id = o.id and x.role = 'owner'
+    where here.kind = 'database'
+    union
+    select up.person_id, a.parent_id from up join asset a on a.id = up.id where a.parent_id is not null
+  ),
+  down as (
+    select c.id from here join asset c on c.parent_id = here.id and c.kind <> 'column' where here.kind in ('schema', 'folder')
+    union all
+    select c.id from down join asset c on c.parent_id = down.id and c.kind <> 'column'
+  )
+  select array(
+    select up.person_id from up where up.id = asset
+    union
+    select x.person_id from down join asset_person x on x.asset_id = down.id and x.role = 'owner')
+$$;
+
 -- When one of these people last asked for one of these assets, or for what lies in them, through the gateway.
 create function last_asked(people uuid[], assets uuid[]) returns timestamptz language sql stable as $$
   select max(b.moved_at)
@@ -45,6 +82,8 @@ create table access_review_item (
   decided_by uuid references person on delete set null,
   -- Of a policy that it was taken out of, the version then: who takes that back is told when somebody changed it since.
   policy_version integer,
+  -- It was switched off with that, since nobody was left whom it was for.
+  switched_off boolean not null default false,
   check (num_nonnulls(person_id, group_id) <= 1)
 );
 create index on access_review_item (review_id);

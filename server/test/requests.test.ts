@@ -1,6 +1,6 @@
 import type { AnswerBody, AskBody, GrantBody } from '@idrel/contract/access';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { listPolicies } from '../src/access/policies.ts';
+import { createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
 import { changeDeputy, deputyOf } from '../src/access/requests/deputies.ts';
 import { mailOfRequest, remindOfRequests } from '../src/access/requests/mails.ts';
 import { answerOf, listRequests, precedentsOf, readRequest, waitingRequests } from '../src/access/requests/read.ts';
@@ -13,7 +13,7 @@ import {
 } from '../src/access/requests/service.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { mailbox } from './mailbox.ts';
-import { addPolicy, refused } from './place.ts';
+import { addPolicy, policyBody, refused } from './place.ts';
 import { day, salesPlace } from './sales.ts';
 
 let place: Awaited<ReturnType<typeof salesPlace>>;
@@ -314,6 +314,26 @@ describe('who answers', () => {
     expect(await refused(grant(rune, request.id, granting(['sales'])))).toMatchObject({ code: 'forbidden' });
     await grant(petra, request.id, granting(['sales']));
     expect(await reads(olav, 'guest')).toEqual(ALL);
+  });
+
+  it('is who administers the policies of all domains that it reaches', async () => {
+    // The fares are moved into another domain than what they lie in.
+    await place.db.run('update asset set domain_set = $2 where id = $1', [id('fare'), place.elsewhere]);
+    await place.db.run('select settle_domains(array[$1::uuid])', [id('fare')]);
+    const request = await askOne(olav, ['sales']);
+    expect(await refused(grant(petra, request.id, granting(['sales'])))).toMatchObject({ code: 'forbidden' });
+    const allow = (assetIds: string[]) =>
+      place.db.transaction((tx) =>
+        createPolicy(tx, petra, policyBody({ name: 'All', effect: 'allow', everyone: true, assetIds })),
+      );
+    for (const name of ['sales', 'db']) expect(await refused(allow([id(name)]))).toMatchObject({ code: 'forbidden' });
+    await allow([id('guest')]);
+    // One that was made before is not changed by who reaches less.
+    await addPolicy(place.db, { name: 'Sales', assetIds: [id('sales')], everyone: true });
+    const policy = (await listPolicies(place.db, petra)).find(({ name }) => name === 'Sales');
+    expect(await refused(place.db.transaction((tx) => removePolicy(tx, petra, policy?.id ?? '')))).toMatchObject({
+      code: 'forbidden',
+    });
   });
 
   it('waits for policy administrators too when it has waited for a week', async () => {

@@ -159,6 +159,15 @@ describe('a review of rights', () => {
     expect(await place.reads(rune, 'guest')).toMatchObject({ guest_id: 'refused' });
   });
 
+  it('does not switch on a policy that somebody else switched off', async () => {
+    const { id: review } = await start(petra);
+    await place.db.run("update policy set enabled = false, version = version + 1 where name = 'Fares for all'");
+    await decide(petra, review, 'Fares for all: everyone', 'ended');
+    await decide(petra, review, 'Fares for all: everyone', null);
+    const fares = (await listPolicies(place.db, petra)).find(({ name }) => name === 'Fares for all');
+    expect(fares).toMatchObject({ enabled: false, everyone: true });
+  });
+
   it('is decided by the first, and by nobody about themselves', async () => {
     const { id: review } = await start(petra);
     const item = await right(maud, review, 'Guests: Analysts');

@@ -30,11 +30,13 @@ const SELECT = `
   from policy p
   left join person w on w.id = p.created_by`;
 
+/** The domains that assets reach, with all that lies in them: part of a source can lie in another domain than the source. */
 async function domainsOf(db: Db, assetIds: readonly string[]): Promise<string[]> {
-  const rows = await db.rows<{ domain_id: string }>('select distinct domain_id from asset where id = any($1::uuid[])', [
-    assetIds,
-  ]);
-  return rows.map((row) => row.domain_id);
+  const rows = await db.rows<{ id: string }>(
+    'select distinct d as id from unnest($1::uuid[]) a, unnest(domains_within(a)) d',
+    [assetIds],
+  );
+  return rows.map((row) => row.id);
 }
 
 /** A policy is a policy administrator's of every domain it reaches; one that holds by class alone reaches everywhere. */
@@ -46,7 +48,7 @@ const mayWriteIn = (who: Who, domains: readonly string[], assets: readonly strin
 export const mayWrite = async (db: Db, who: Who, { assetIds }: Pick<PolicyBody, 'assetIds'>): Promise<boolean> =>
   mayWriteIn(who, await domainsOf(db, assetIds), assetIds);
 
-/** A policy with the domains of all that it names. */
+/** A policy with the domains of all that it names: in a list without those of what lies in that, which are looked at when it is to be changed. */
 interface Read extends PolicyAnswer {
   readonly domainIds: readonly string[];
 }
@@ -90,7 +92,7 @@ export async function listPolicies(db: Db, who: Who, domain?: string): Promise<P
 
 async function getPolicy(db: Db, who: Who, id: string): Promise<PolicyAnswer> {
   const row = await db.one<Read>(`${SELECT} where p.id = $2`, [who.domainsAs('reader'), id]);
-  const seen = row && seenBy(who, row);
+  const seen = row && seenBy(who, { ...row, domainIds: await domainsOf(db, row.assetIds) });
   if (!seen) throw notFound('The policy');
   return seen;
 }
@@ -369,36 +371,37 @@ export interface Subject {
 }
 
 /**
- * Takes somebody out of a policy, or puts them back; one that is for nobody any more is off, and on again with the first who comes back.
- * @returns its version then
+ * Takes somebody out of a policy, or puts them back; one that is for nobody any more is off.
+ * @param there `on`: puts them back, and the policy on
+ * @returns its version then, and whether it was switched off
  */
 export async function changeSubject(
   tx: Db,
   principal: Principal,
   policyId: string,
   { personId, groupId }: Subject,
-  there: boolean,
-): Promise<number> {
+  there: 'out' | 'back' | 'on',
+): Promise<{ readonly version: number; readonly switchedOff: boolean }> {
   await tx.run('select from policy where id = $1 for update', [policyId]);
   const before = await readWhole(tx, policyId);
   const changed = (ids: readonly string[], id: string | null) =>
-    id === null ? [...ids] : there ? [...new Set([...ids, id])] : ids.filter((other) => other !== id);
+    id === null ? [...ids] : there === 'out' ? ids.filter((other) => other !== id) : [...new Set([...ids, id])];
   const isEveryone = personId === null && groupId === null;
-  const everyone = isEveryone ? there : before.everyone;
+  const everyone = isEveryone ? there !== 'out' : before.everyone;
   const lists = {
     ...before,
     personIds: changed(before.personIds, personId),
     groupIds: changed(before.groupIds, groupId),
   };
   const named = everyone || lists.personIds.length + lists.groupIds.length > 0;
-  const wasNamed = before.everyone || before.personIds.length + before.groupIds.length > 0;
+  const enabled = there === 'on' || (before.enabled && named);
   await writeLists(tx, policyId, lists);
   await tx.run('update policy set everyone = $2, enabled = $3, version = version + 1 where id = $1', [
     policyId,
     everyone,
-    named && (wasNamed ? before.enabled : there),
+    enabled,
   ]);
   const after = await readWhole(tx, policyId);
-  await recordPolicy(tx, principal, there ? 'right brought back' : 'right ended', before, after);
-  return after.version;
+  await recordPolicy(tx, principal, there === 'out' ? 'right ended' : 'right brought back', before, after);
+  return { version: after.version, switchedOff: before.enabled && !enabled };
 }

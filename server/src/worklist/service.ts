@@ -91,7 +91,7 @@ export async function worklist(
   const failed = await failedFlows(db, who);
   const damaged = await brokenThings(db, who);
   const requests = await waitingRequests(db, who, limit);
-  const reviews = (await listReviews(db, who)).filter(({ waiting }) => waiting > 0);
+  const reviews = (await listReviews(db, who, true)).filter(({ waiting }) => waiting > 0);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
   const items: WorkItem[] = [];
   if (wants('breaking'))

@@ -55,14 +55,7 @@ export const assetsSql = (among: string): string => `coalesce(
     select json_agg(
       json_build_object(
         'id', a.id, 'kind', a.kind, 'path', ${PATH}, 'source', s.name, 'domainId', a.domain_id, 'party', answers_for(a.id),
-        'within', case when a.kind in ('schema', 'database', 'folder') then array(
-          with recursive down as (
-            select c.id from asset c where c.parent_id = a.id and c.kind <> 'column'
-            union all
-            select c.id from down join asset c on c.parent_id = down.id and c.kind <> 'column'
-          )
-          select distinct o.person_id from down join asset_person o on o.asset_id = down.id and o.role = 'owner'
-        ) else '{}' end
+        'within', owners_within(a.id), 'domains', domains_within(a.id)
       )
       order by ${PATH}
     )
@@ -79,6 +72,8 @@ export interface ToldAsset {
   readonly path: string;
   readonly source: string;
   readonly domainId: string;
+  /** Of itself and of what lies in it. */
+  readonly domains: readonly string[];
   readonly party: string | null;
   readonly within: readonly string[];
 }
@@ -107,7 +102,8 @@ export interface Asked {
   /** Of all that it names, as far as it may be seen. */
   readonly assets: readonly {
     readonly id: string;
-    readonly domainId: string;
+    /** The domains of itself and of what lies in it. */
+    readonly domains: readonly string[];
     /** The party that answers for it; null where nobody does. */
     readonly party: string | null;
     /** Parties that own something in it. */
@@ -133,13 +129,13 @@ export function mayAnswer(who: Who, standing: readonly Standing[], { personId, a
   if (personId === who.id) return not('Nobody answers what they asked for themselves.');
   if (assets.length === 0) return not('What it asked for is not in the catalog any more, or is not yours to see.');
   if (hidden > 0) return not('It names more than you may see.');
-  if (assets.every(({ domainId }) => who.is('policy administrator', domainId)))
-    return { may: true, whyNot: null, instead: null };
+  const administers = (domains: readonly string[]) => domains.every((domain) => who.is('policy administrator', domain));
+  if (assets.every(({ domains }) => administers(domains))) return { may: true, whyNot: null, instead: null };
   const others = standing.filter((one) => one.personId !== personId);
   const owning = (parties: readonly string[]) =>
     assets.every(
-      ({ domainId, party, within }) =>
-        who.is('policy administrator', domainId) ||
+      ({ domains, party, within }) =>
+        administers(domains) ||
         (party !== null && parties.includes(party) && within.every((one) => parties.includes(one))),
     );
   const mine = others.find(({ personId: id }) => id === who.id);

@@ -38,35 +38,43 @@ const MAY_END = `not exists (
     when cardinality(i.asset_ids) = 0 then not $5::boolean
     else exists (select from asset a where a.id = any(i.asset_ids) and a.domain_id <> all($4::uuid[])) end)`;
 
-const REVIEWS = `
+/** Whether a right concerns somebody, as far as can be told at a glance: by whose turn it was, or by their role. */
+const CONCERNS = `(
+  i.parties && $3::uuid[] or $5::boolean and cardinality(i.asset_ids) = 0
+  or exists (select from asset a where a.id = any(i.asset_ids) and a.domain_id = any($4::uuid[])))`;
+
+/** @param which SQL of which reviews `r` are meant */
+const reviewsSql = (which: string): string => `
   with counted as (
     select
       i.review_id, count(*) filter (where i.decision = 'kept')::int as kept,
       count(*) filter (where i.decision = 'ended')::int as ended, count(*) filter (where i.decision is null)::int as open,
-      count(*) filter (where i.decision is null and ${IS_TURN})::int as waiting,
-      coalesce(bool_or(${COULD_DECIDE}), false) as mine
+      count(*) filter (where i.decision is null and r.over_at is null and ${IS_TURN})::int as waiting,
+      coalesce(bool_or(${CONCERNS}), false) as mine
     from access_review_item i
+    join access_review r on r.id = i.review_id
+    where ${which}
     group by 1
   )
   select
     r.id, r.name, r.filter, r.ends_at as "endsAt", r.rest, p.name as "startedBy", r.started_at as "startedAt",
     r.over_at as "overAt", coalesce(c.kept, 0) as kept, coalesce(c.ended, 0) as ended, coalesce(c.open, 0) as open,
-    case when r.over_at is null then coalesce(c.waiting, 0) else 0 end as waiting, ${MAY_END} as "mayEnd", r.version
+    coalesce(c.waiting, 0) as waiting, ${MAY_END} as "mayEnd", r.version
   from access_review r
   left join counted c on c.review_id = r.id
   left join person p on p.id = r.started_by
-  where (r.started_by = $1 or c.mine)`;
+  where (r.started_by = $1 or c.mine) and ${which}`;
 
-/** Reviews that somebody started, or that ask them. */
-export const listReviews = async (db: Db, who: Who): Promise<ReviewAnswer[]> =>
+/** Reviews that somebody started, or that ask them. @param running only those */
+export const listReviews = async (db: Db, who: Who, running = false): Promise<ReviewAnswer[]> =>
   db.rows<ReviewAnswer>(
-    `${REVIEWS} order by r.over_at is not null, r.over_at desc, r.ends_at limit 200`,
+    `${reviewsSql(running ? 'r.over_at is null' : 'true')} order by r.over_at is not null, r.over_at desc, r.ends_at limit 200`,
     await reviewBind(db, who),
   );
 
 /** @throws 404 */
 export async function readReview(db: Db, who: Who, id: string): Promise<ReviewAnswer> {
-  const found = await db.one<ReviewAnswer>(`${REVIEWS} and r.id = $6`, [...(await reviewBind(db, who)), id]);
+  const found = await db.one<ReviewAnswer>(reviewsSql('r.id = $6'), [...(await reviewBind(db, who)), id]);
   if (!found) throw notFound('The review');
   return found;
 }

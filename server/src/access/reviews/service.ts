@@ -180,23 +180,24 @@ const recordReview = async (
 interface HeldItem extends Right {
   readonly id: string;
   readonly policyVersion: number | null;
+  readonly switchedOff: boolean;
 }
 const HELD = `
   select
     i.id, i.policy_id as "policyId", i.policy, i.request_id as "requestId", i.person_id as "personId", i.group_id as "groupId",
-    i.asset_ids as "assetIds", i.policy_version as "policyVersion"
+    i.asset_ids as "assetIds", i.policy_version as "policyVersion", i.switched_off as "switchedOff"
   from access_review_item i`;
 
 /** Ends a right: what a request granted is over, of another policy somebody is taken out. */
 async function endRight(tx: Db, principal: Principal, item: HeldItem): Promise<void> {
   if (item.requestId) await endRequest(tx, principal, item.requestId);
   else if (item.policyId) {
-    const version = await changeSubject(tx, principal, item.policyId, item, false);
+    const { version, switchedOff } = await changeSubject(tx, principal, item.policyId, item, 'out');
     // Of several who are taken out of one policy each can be brought back.
     await tx.run(
-      `update access_review_item set policy_version = $2
+      `update access_review_item set policy_version = $2, switched_off = switched_off or $4
        where policy_id = $1 and (id = $3 or decision = 'ended' and policy_version = $2 - 1)`,
-      [item.policyId, version, item.id],
+      [item.policyId, version, item.id, switchedOff],
     );
   }
 }
@@ -219,9 +220,10 @@ async function bringBack(tx: Db, who: Who, item: HeldItem): Promise<void> {
       'Its policy was changed or removed since.',
       'Whoever administers policies there can put it back by hand.',
     );
-  const version = await changeSubject(tx, who, item.policyId, item, true);
+  const { version } = await changeSubject(tx, who, item.policyId, item, item.switchedOff ? 'on' : 'back');
   await tx.run(
-    "update access_review_item set policy_version = $2 where policy_id = $1 and decision = 'ended' and policy_version = $2 - 1",
+    `update access_review_item set policy_version = $2, switched_off = false
+     where policy_id = $1 and decision = 'ended' and policy_version = $2 - 1`,
     [item.policyId, version],
   );
 }
