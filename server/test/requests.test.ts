@@ -103,6 +103,8 @@ describe('a request', () => {
     expect(await reads(olav, 'guest')).toEqual(NOTHING);
     expect(await listPolicies(place.db, petra)).toEqual([]);
     expect((await readRequest(place.db, olav, request.id)).state).toBe('ended');
+    // Whoever read by it is told, and ends what is theirs without being told.
+    expect(await waits(olav)).toEqual([`answered ${request.number}`]);
     const told = await place.db.rows<{ action: string }>(
       "select action from journal where subject_kind in ('request', 'policy') order by id",
     );

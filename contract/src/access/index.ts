@@ -165,6 +165,36 @@ export const ReachAnswer = shape({
   ),
 });
 export type ReachAnswer = Of<typeof ReachAnswer>;
+/** A draft, and a table that is not there yet, made up to see what the draft would do with it. */
+export const LaterBody = shape({
+  policyId: withDefault(nullable(id), null),
+  draft: PolicyBody,
+  table: shape({
+    parentId: id.description('The schema, database or folder in which it would lie.'),
+    name: Joi.string().trim().min(1).max(120),
+    tags: withDefault(list(Joi.string().trim().min(1).max(240)).max(50).unique(), []).description(
+      'Keys, with a value as `key/value`.',
+    ),
+    columns: list(
+      shape({
+        name: Joi.string().trim().min(1).max(63),
+        classKeys: withDefault(list(Joi.string().max(80)).max(20).unique(), []),
+      }),
+    )
+      .min(1)
+      .max(60),
+  }),
+});
+export type LaterBody = Of<typeof LaterBody>;
+export const LaterAnswer = shape({
+  people: whole,
+  gains: whole.description('Columns that somebody would read, and does not without the draft; for each person.'),
+  sensitive: whole.description('Of what would be read as it is the guarded or sealed columns; for each person.'),
+  rows: list(
+    picked(ReachRow, ['personId', 'person', 'table', 'column', 'level', 'before', 'after', 'beforeMask', 'afterMask']),
+  ).description('At most 300.'),
+});
+export type LaterAnswer = Of<typeof LaterAnswer>;
 /** A class that a column lost while a policy rested on it, or what the filter of a policy found and finds no longer: it protects on until somebody with the right over the policies lets it go. */
 export const HeldClass = shape({
   assetId: text,
@@ -323,6 +353,19 @@ export const accessEndpoints = {
     heavy: true,
     answer: ReachAnswer,
     answers: 'Who gains and loses what; nothing is saved.',
+  }),
+  later: endpoint({
+    id: 'reachLater',
+    method: 'post',
+    path: '/policies/later',
+    area: 'access',
+    summary: 'What a draft would do with a table that is not there yet',
+    may: role('policy administrator', 'any domain'),
+    body: LaterBody,
+    problems: ['not-found'],
+    heavy: true,
+    answer: LaterAnswer,
+    answers: 'Who would read it otherwise than without the draft; nothing is saved.',
   }),
   maskSample: endpoint({
     id: 'maskSample',

@@ -5,6 +5,7 @@ export * from './enforce/index.ts';
 export { Engine, Reader } from './engine.ts';
 export { holdsAt, isOver, isWithin, isZone } from './hours.ts';
 export { type Checked, checkPolicies, type Idle, type MaskClash } from './idle.ts';
+export { MADE_UP, type MadeUpTable, meaningLater, readableOf } from './later.ts';
 export {
   GENERAL,
   type General,

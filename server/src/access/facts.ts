@@ -44,12 +44,13 @@ const asRead = (policy: Filtered): Filtered => ({
   until: policy.until === null ? null : new Date(policy.until).toISOString(),
 });
 
+/** The policies that are on and have not ended, with what their filters say. */
+export const policiesSaid = async (db: Db): Promise<Filtered[]> =>
+  (await db.rows<Filtered>(`${POLICY} order by p.name`)).map(asRead).filter((policy) => !isOver(policy, Date.now()));
+
 /** The policies that are on and have not ended, with the hours and the purposes for which they hold. */
 export async function policiesKept(db: Db): Promise<Policy[]> {
-  const policies = (await db.rows<Filtered>(`${POLICY} order by p.name`))
-    .map(asRead)
-    .filter((policy) => !isOver(policy, Date.now()));
-  return withMatches(db, policies, null);
+  return withMatches(db, await policiesSaid(db), null);
 }
 
 /**

@@ -33,11 +33,11 @@ async function matchedBy(
 }
 
 /** A draft as what it changes is computed: as if its hours were now, and its purpose were stated. */
-export const drafted = async (
+export const asPolicy = async (
   db: Db,
   policyId: string | null,
   draft: PolicyBody,
-  before: readonly Policy[],
+  matched: Policy['matched'],
 ): Promise<Policy> => ({
   id: policyId ?? 'draft',
   name: draft.name,
@@ -48,7 +48,7 @@ export const drafted = async (
   exceptGroups: draft.exceptGroupIds,
   assets: draft.assetIds,
   classes: draft.classKeys,
-  matched: await matchedBy(db, policyId, draft, before),
+  matched,
   carried: draft.carried,
   columns: draft.columns,
   columnsBut: draft.columnsBut,
@@ -61,6 +61,14 @@ export const drafted = async (
   hours: draft.hours,
   purposes: [],
 });
+
+/** The same with what its filter finds now. */
+export const drafted = async (
+  db: Db,
+  policyId: string | null,
+  draft: PolicyBody,
+  before: readonly Policy[],
+): Promise<Policy> => asPolicy(db, policyId, draft, await matchedBy(db, policyId, draft, before));
 
 type People = Awaited<ReturnType<typeof readPeople>>;
 

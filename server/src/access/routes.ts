@@ -32,6 +32,7 @@ import { planClosing } from './native/plan.ts';
 import { matchRole, nativeRoles, nativeWays } from './native/roles.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
+import { reachLater } from './reachLater.ts';
 import { changeDeputy, deputyOf } from './requests/deputies.ts';
 import { answerOf, listRequests, precedentsOf, readRequest } from './requests/read.ts';
 import { answerRequest, askForAccess, grantEffect, seeRequest, takeRequestBack } from './requests/service.ts';
@@ -96,6 +97,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
 
   serve(router, accessEndpoints.list, ({ who, query }) => listPolicies(db, who, query.domain));
   serve(router, accessEndpoints.reach, ({ who, body }) => reach(db, who, body.policyId, body.draft));
+  serve(router, accessEndpoints.later, ({ who, body }) => reachLater(db, who, body));
   serve(router, accessEndpoints.create, ({ who, body }) => db.transaction((tx) => createPolicy(tx, who, body)));
   serve(router, accessEndpoints.change, ({ who, params, body, version }) =>
     db.transaction((tx) => changePolicy(tx, who, params.id, version, body)),

@@ -8,6 +8,7 @@ import { count, Level, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useLazyReachQuery } from './api.ts';
+import { Later } from './Later.tsx';
 
 /** Whether a filter is one that a policy can hold by. */
 function isReadable(filter: string | null): boolean {
@@ -103,6 +104,9 @@ export function Reach({
           ...(draft.purposes.length > 0 ? ['It is counted as for who states one of its purposes.'] : []),
         ].join(' ')}
       </p>
+      {draft.columns === null || draft.columnsBut || draft.filter !== null || draft.classKeys.length > 0 ? (
+        <Later policyId={policyId} draft={draft} />
+      ) : null}
       <Used rows={data.used} />
       <Limited rows={data.limited} />
       <PassedOn rows={data.passedOn} extend={extend} />

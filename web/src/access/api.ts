@@ -37,6 +37,10 @@ const accessApi = api.injectEndpoints({
       query: (body) => call<Access['reach']>('post', '/policies/reach', { body }),
       providesTags: ['Policy', { type: 'Asset', id: 'names' }, 'Finding'],
     }),
+    reachLater: build.query<AnswerOf<Access['later']>, Input<Access['later']>['body']>({
+      query: (body) => call<Access['later']>('post', '/policies/later', { body }),
+      providesTags: ['Policy', 'Finding', 'Person'],
+    }),
     maskSample: build.query<AnswerOf<Access['maskSample']>, Input<Access['maskSample']>['body']>({
       query: (body) => call<Access['maskSample']>('post', '/policies/mask-sample', { body }),
     }),
@@ -157,6 +161,7 @@ export const {
   useChangePolicyMutation,
   useRemovePolicyMutation,
   useLazyReachQuery,
+  useReachLaterQuery,
   useMaskSampleQuery,
   useCheckedPoliciesQuery,
   useHeldQuery,

@@ -201,7 +201,7 @@ export async function waitingRequests(
         union all
         select r.id, 'answered', 2, r.answered_at
         from access_request r
-        where r.person_id = $1 and r.state in ('granted', 'refused') and not r.answer_seen
+        where r.person_id = $1 and r.state in ('granted', 'refused', 'ended') and not r.answer_seen
           and r.answered_at > now() - interval '30 days'
       )
       select id, why, count(*) over ()::int as total from waits order by nth, at limit ${limit}`,

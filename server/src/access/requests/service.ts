@@ -193,7 +193,14 @@ export async function answerRequest(
           throw invalid(`Nothing is granted: the request is ${before.state}.`, 'Look at it again.', [
             { field: 'decision', message: 'does not fit its state' },
           ]);
-        return { state: 'ended', ...(text ? { answer: text } : {}) };
+        return {
+          state: 'ended',
+          ...(text ? { answer: text } : {}),
+          // Whoever asked is told when somebody else ends it.
+          ...(before.mine
+            ? { answerSeen: true }
+            : { answeredAt: new Date(), answeredBy: who.id, answeredFor: before.right.instead, answerSeen: false }),
+        };
       }
       mustAnswer(before);
       if (before.state === 'taken back')
@@ -270,7 +277,7 @@ export async function endRequest(tx: Db, principal: Principal, requestId: string
   const row = await tx.one<{ name: string; domains: string[] }>(
     `
       update access_request r
-      set state = 'ended', version = r.version + 1
+      set state = 'ended', answer_seen = false, version = r.version + 1
       from person p
       where r.id = $1 and p.id = r.person_id and r.state = 'granted'
       returning 'Request ' || r.number || ' of ' || p.name as name, array(

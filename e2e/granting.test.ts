@@ -1,0 +1,76 @@
+import type { WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser, Person } from './browser.ts';
+
+/** A grant by tag, seen with what it will open tomorrow, and tomorrow. */
+let driver: WebDriver;
+let other: WebDriver;
+let steward: Person;
+let analyst: Person;
+
+beforeAll(async () => {
+  [driver, other] = await Promise.all([openBrowser(), openBrowser()]);
+  steward = new Person(driver);
+  analyst = new Person(other);
+  await steward.signInAs('Sunniva Dahlmark');
+  await analyst.signInAs('Maud Ilkley');
+});
+afterAll(() => Promise.all([driver?.quit(), other?.quit()]));
+
+interface Asset {
+  id: string;
+  version: number;
+  path: string;
+}
+const find = async (path: string) => {
+  const { items } = await steward.call<{ items: Asset[] }>(
+    `/assets?limit=5&filter=${encodeURIComponent(`kind:table path:${path}`)}`,
+  );
+  const [asset] = items;
+  if (!asset) throw new Error(`no ${path}`);
+  return asset;
+};
+const readable = async (id: string) =>
+  (await analyst.call<{ columns: string[] }>(`/assets/${id}/rows?limit=1`)).columns.length;
+
+describe('a grant by tag', () => {
+  it('says before it is saved what it will also open, and opens that when it is tagged', async () => {
+    const tag = await steward.send<{ id: string; name: string }>('POST', '/tags', {
+      name: 'open-budget',
+      description: 'Figures that may be read ashore.',
+      permitted: null,
+      kinds: null,
+      groupIds: [],
+    });
+    const [today, tomorrow] = [await find('budget.investment'), await find('budget.cost_centre')];
+    const give = (asset: Asset) =>
+      steward.send('PATCH', `/assets/${asset.id}`, { tags: [{ id: tag.id, value: '' }] }, asset.version);
+    await give(today);
+    expect(await readable(today.id)).toBe(0);
+
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', 'Open figures');
+    await steward.choose('Whom', 'Maud Ilkley');
+    await steward.fill('Filter', `tag:${tag.name}`);
+    await steward.read('1 person, 1 table');
+    await steward.read('Whatever comes to match tag:open-budget later');
+    await steward.press('Try it on a table that is not there yet');
+    await steward.read('1 person would read it otherwise than without this policy');
+    await steward.choose('With columns that hold', 'Payment card number');
+    await steward.read('guarded or sealed values as they are');
+    expect(await steward.text()).toContain('payment_card_number');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save policy');
+    await steward.read('“Open figures” is in force.');
+    expect(await readable(today.id)).toBeGreaterThan(5);
+
+    expect(await readable(tomorrow.id)).toBe(0);
+    await give(tomorrow);
+    expect(await readable(tomorrow.id)).toBeGreaterThan(5);
+
+    await steward.press('Open figures');
+    await steward.press('Remove');
+    await steward.read('“Open figures” is removed.');
+    expect(await readable(today.id)).toBe(0);
+  });
+});
