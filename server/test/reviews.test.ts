@@ -159,6 +159,21 @@ describe('a review of rights', () => {
     expect(await place.reads(rune, 'guest')).toMatchObject({ guest_id: 'refused' });
   });
 
+  it('is about what a policy opens now, whoever changed it', async () => {
+    const { id: review } = await start(petra);
+    // The fares, which nobody owns, are opened by the same policy since.
+    await place.db.run(
+      "insert into policy_object (policy_id, asset_id) select id, $1 from policy where name = 'Guests'",
+      [place.id('fare')],
+    );
+    expect(await refused(decide(maud, review, 'Guests: Analysts', 'ended'))).toMatchObject({ code: 'forbidden' });
+    await tendReviews(place.db);
+    expect(await named(maud, review, 'waiting')).toEqual([REQUESTED]);
+    expect(await named(petra, review, 'waiting')).toContain('Guests: Analysts');
+    await decide(petra, review, 'Guests: Analysts', 'ended');
+    expect(await place.reads(rune, 'guest')).toMatchObject({ guest_id: 'refused' });
+  });
+
   it('does not switch on a policy that somebody else switched off', async () => {
     const { id: review } = await start(petra);
     await place.db.run("update policy set enabled = false, version = version + 1 where name = 'Fares for all'");

@@ -98,11 +98,13 @@ const childrenOf = (tx: Db, id: string) =>
  * - `source`: what the source says. That of the new one stands; that of the old one only where the new one has none.
  * - `people`: what people say. That of the old one stands; of the new one there is none, else nothing is offered.
  * - `both`: what happened. It stands of both, the same once.
- * - `followed`: kept by triggers from other tables.
+ * - `followed`: kept from other tables, by triggers or by what tends it.
  * - `told`: put together by hand below.
  */
 export const SAID_OF_ASSETS = {
   'access_request_asset.asset_id': 'people',
+  // What a right under review opens follows its policy, also before somebody decides on it.
+  'access_review_item.asset_ids': 'followed',
   'asked_for.asset_id': 'source',
   'asset_link.asset_id': 'people',
   'asset_person.asset_id': 'people',

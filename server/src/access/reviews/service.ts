@@ -52,6 +52,23 @@ async function reviewable(db: Db, who: Who, filter: string | null) {
   return policies.filter(({ assetIds }) => assetIds.some((id) => within.has(id)));
 }
 
+/** Brings up to date what rights open that nobody has decided on: somebody may have changed their policies. @param which SQL of which items `i`, by $1 */
+const followPolicies = (db: Db, which: string, id: string | null): Promise<number> =>
+  db.run(
+    `
+      with now as materialized (
+        select i.id, array(select o.asset_id from policy_object o where o.policy_id = i.policy_id and o.asset_id is not null order by 1) as assets
+        from access_review_item i
+        join access_review r on r.id = i.review_id and r.over_at is null
+        where i.decision is null and i.policy_id is not null and ${which}
+      )
+      update access_review_item i
+      set asset_ids = now.assets
+      from now
+      where now.id = i.id and now.assets <> i.asset_ids`,
+    [id],
+  );
+
 /** Works out anew whose turn it is. @param id of one review; null: of all that run */
 const settleTurns = (db: Db, id: string | null): Promise<number> =>
   db.run(
@@ -236,6 +253,7 @@ export async function decideRight(
   { decision, seen }: BodyOf<typeof reviewEndpoints.decideRight>,
 ): Promise<ReviewItem> {
   await tx.run('select from access_review_item where id = $1 for update', [id]);
+  await followPolicies(tx, 'i.id = $1', id);
   const before = await readItem(tx, who, id);
   const review = await readReview(tx, who, before.reviewId);
   if (review.overAt)
@@ -400,6 +418,7 @@ export async function tendReviews(db: Database): Promise<number> {
      from access_review r
      where r.id = i.review_id and r.over_at is null and i.decision is null and i.policy_id is null`,
   );
+  await followPolicies(db, '$1::uuid is null', null);
   await settleTurns(db, null);
   const due = await db.rows<{ id: string; rest: 'ends' | 'stays' }>(
     'select id, rest from access_review where over_at is null and ends_at <= now() order by ends_at',
