@@ -74,7 +74,10 @@ const settleTurns = (db: Db, id: string | null): Promise<number> =>
   db.run(
     `
       with now as materialized (
-        select i.id, array(select distinct answers_for(x) from unnest(i.asset_ids) x where answers_for(x) is not null order by 1) as parties
+        select i.id, case
+          -- Of what nobody answers for, no one answers for all.
+          when exists (select from unnest(i.asset_ids) x where answers_for(x) is null) then '{}'::uuid[]
+          else array(select distinct answers_for(x) from unnest(i.asset_ids) x order by 1) end as parties
         from access_review_item i
         join access_review r on r.id = i.review_id and r.over_at is null
         where i.decision is null and ($1::uuid is null or r.id = $1)
