@@ -1,7 +1,7 @@
 import type { GrantBody, GrantEffect, RequestAnswer } from '@idrel/contract/access';
 import { count, plural } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
-import { WhoReads } from './Reach.tsx';
+import { WhoReads } from './WhoReads.tsx';
 
 const TABLES = 12;
 const ROWS = 60;

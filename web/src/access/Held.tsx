@@ -8,7 +8,7 @@ import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from '../recognition/index.ts';
 import { useHeldQuery, useLetGoEffectQuery, useLetGoMutation } from './api.ts';
-import { WhoReads } from './Reach.tsx';
+import { WhoReads } from './WhoReads.tsx';
 
 /** What lost a class on which a policy rests, or is found by the filter of one no longer: it stays protected until somebody with the right over the policy lets it go. */
 export function Held() {

@@ -9,7 +9,7 @@ import { count, plural } from '../marks/index.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
 import { useClassesQuery } from '../recognition/index.ts';
 import { useReachLaterQuery } from './api.ts';
-import { WhoReads } from './Reach.tsx';
+import { WhoReads } from './WhoReads.tsx';
 
 const ROWS = 60;
 const COLUMNS = 60;

@@ -1,14 +1,14 @@
-import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
-import { type Mask, maskInWords } from '@idrel/core/access/masks';
+import type { PolicyBody, ReachAnswer } from '@idrel/contract/access';
 import { readPolicyFilter } from '@idrel/core/access/policyFilter';
 import { Button } from '@mantine/core';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
-import { count, Level, plural, When } from '../marks/index.tsx';
+import { count, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useLazyReachQuery } from './api.ts';
 import { Later } from './Later.tsx';
+import { WhoReads } from './WhoReads.tsx';
 
 /** Whether a filter is one that a policy can hold by. */
 function isReadable(filter: string | null): boolean {
@@ -31,11 +31,6 @@ const isComplete = (draft: PolicyBody) =>
   (draft.assetIds.length + draft.classKeys.length > 0 || isReadable(draft.filter)) &&
   (draft.filter === null || isReadable(draft.filter)) &&
   isSaid(draft.rows);
-const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
-/** How somebody reads a column, with its mask. */
-const readingWords = (access: ReachRow['before'], mask: Mask | null): string =>
-  mask ? `${WORDS[access]} (${maskInWords(mask)})` : WORDS[access];
-
 /** Who would gain or lose what if the draft were saved now. */
 export function Reach({
   policyId,
@@ -215,33 +210,5 @@ function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (()
         </Button>
       ) : null}
     </section>
-  );
-}
-
-type Change = Pick<
-  ReachRow,
-  'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'
-> & { readonly level?: number | null };
-
-/** Who reads which column how, now and then. */
-export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; levels?: boolean }) {
-  return (
-    <Listing heads={['Person', 'Column', levels ? 'Level' : null, 'Now', 'Then']}>
-      {rows.map((row) => (
-        <tr key={`${row.personId} ${row.table} ${row.column}`}>
-          <td>{row.person}</td>
-          <td className="mono">
-            {row.table}.{row.column}
-          </td>
-          {levels ? (
-            <td>
-              <Level level={row.level ?? null} bare />
-            </td>
-          ) : null}
-          <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
-          <td className={row.after === 'refused' ? 'attention' : ''}>{readingWords(row.after, row.afterMask)}</td>
-        </tr>
-      ))}
-    </Listing>
   );
 }

@@ -1,0 +1,37 @@
+import type { ReachRow } from '@idrel/contract/access';
+import { type Mask, maskInWords } from '@idrel/core/access/masks';
+import { Level } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
+
+const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
+/** How somebody reads a column, with its mask. */
+const readingWords = (access: ReachRow['before'], mask: Mask | null): string =>
+  mask ? `${WORDS[access]} (${maskInWords(mask)})` : WORDS[access];
+
+type Change = Pick<
+  ReachRow,
+  'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'
+> & { readonly level?: number | null };
+
+/** Who reads which column how, now and then. */
+export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; levels?: boolean }) {
+  return (
+    <Listing heads={['Person', 'Column', levels ? 'Level' : null, 'Now', 'Then']}>
+      {rows.map((row) => (
+        <tr key={`${row.personId} ${row.table} ${row.column}`}>
+          <td>{row.person}</td>
+          <td className="mono">
+            {row.table}.{row.column}
+          </td>
+          {levels ? (
+            <td>
+              <Level level={row.level ?? null} bare />
+            </td>
+          ) : null}
+          <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
+          <td className={row.after === 'refused' ? 'attention' : ''}>{readingWords(row.after, row.afterMask)}</td>
+        </tr>
+      ))}
+    </Listing>
+  );
+}
