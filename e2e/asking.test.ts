@@ -187,5 +187,10 @@ describe('a review of rights', () => {
     await owner.press('End it now');
     await owner.read('“Who reads the budgets” is over.');
     expect((await readable()).length).toBeGreaterThan(10);
+
+    // Nothing stays behind.
+    const [request] = await own();
+    await analyst.send('POST', `/access/requests/${request?.id}/answer`, { decision: 'ended' }, request?.version);
+    expect(await readable()).toEqual([]);
   });
 });
