@@ -3,14 +3,12 @@ import { type Mask, maskInWords } from '@idrel/core/access/masks';
 import { Button, Checkbox, Group, Stack, Switch, Textarea, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useRef } from 'react';
-import { Link } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { KindMark, Name } from '../marks/index.tsx';
-import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
+import { AskedAssets } from './AskedAssets.tsx';
 import { afterDay, lastDay } from './Conditions.tsx';
 import { OpenedTables, WhatItOpens } from './GrantEffect.tsx';
 import { freshMask, MaskSlots } from './MaskSlots.tsx';
@@ -43,7 +41,7 @@ function answered({ state, granted, answer }: RequestAnswer): AnswerBody {
 }
 
 /** Grants a request, wholly or in part, or refuses it; beside it what that opens. Give it the request's id as its key. */
-export function AnswerForm({ request, done }: { request: RequestAnswer; done: () => void }) {
+export function AnswerForm({ request }: { request: RequestAnswer }) {
   const { id, number, person, purpose, assets, columns: asked } = request;
   const [answer] = useAnswerRequestMutation();
   const words = useRef<HTMLTextAreaElement>(null);
@@ -58,7 +56,6 @@ export function AnswerForm({ request, done }: { request: RequestAnswer; done: ()
       sayDone(`Request ${number} of ${person.name} is ${saved.state}.`, () =>
         answer({ id, version: saved.version, body: answered(request) }),
       );
-      done();
     },
   });
   const { values, put, form } = edit;
@@ -83,37 +80,26 @@ export function AnswerForm({ request, done }: { request: RequestAnswer; done: ()
   const names = opens && [...new Set(opens.tables.flatMap(({ columns }) => columns))];
   return (
     <Stack component="form" aria-label="Your answer" onSubmit={(event) => event.preventDefault()}>
-      <Listing label="What is granted" widths={[34]}>
-        {assets.map((asset) => (
-          <tr key={asset.id}>
-            <td>
-              <KindMark kind={asset.kind} />
-            </td>
-            <td>
-              <Link to={`/assets/${asset.id}`}>
-                <Name text={asset.path} most={70} />
-              </Link>
-            </td>
-            <td className="quiet">{asset.source}</td>
-            <td>
-              {assets.length > 1 ? (
-                <Checkbox
-                  label="granted"
-                  aria-label={`${asset.path} is granted`}
-                  checked={values.assetIds.includes(asset.id)}
-                  onChange={(event) =>
-                    put({
-                      assetIds: event.currentTarget.checked
-                        ? [...values.assetIds, asset.id]
-                        : values.assetIds.filter((other) => other !== asset.id),
-                    })
-                  }
-                />
-              ) : null}
-            </td>
-          </tr>
-        ))}
-      </Listing>
+      <AskedAssets
+        label="What is granted"
+        assets={assets}
+        last={(asset) =>
+          assets.length > 1 ? (
+            <Checkbox
+              label="granted"
+              aria-label={`${asset.path} is granted`}
+              checked={values.assetIds.includes(asset.id)}
+              onChange={(event) =>
+                put({
+                  assetIds: event.currentTarget.checked
+                    ? [...values.assetIds, asset.id]
+                    : values.assetIds.filter((other) => other !== asset.id),
+                })
+              }
+            />
+          ) : null
+        }
+      />
       <div className="sentence">
         <span>Let {person.name} read</span>
         <Columns draft={values} put={put} among={asked} names={names} />

@@ -3,17 +3,18 @@ import { Button, Group, Stack } from '@mantine/core';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { KindMark, Name, plural, When } from '../marks/index.tsx';
+import { Name, plural, When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { AnswerForm } from './AnswerForm.tsx';
 import { AskAccess } from './AskAccess.tsx';
+import { AskedAssets } from './AskedAssets.tsx';
 import { lastDay } from './Conditions.tsx';
 import { asSentence } from './maskWords.ts';
 import { useAnswerRequestMutation, usePrecedentsQuery, useTakeRequestBackMutation } from './requestsApi.ts';
 import { answererWords, grantWords, stateWords, whatFor } from './requestWords.ts';
 
 /** A request with all that is known of it, and what can be done: its answer, or what whoever asked can do. */
-export function RequestPane({ request, done = () => undefined }: { request: RequestAnswer; done?: () => void }) {
+export function RequestPane({ request }: { request: RequestAnswer }) {
   const { number, person, mine, purpose, note, until, askedAt, assets, hidden, answerers, columns } = request;
   return (
     <Stack gap={16}>
@@ -43,22 +44,13 @@ export function RequestPane({ request, done = () => undefined }: { request: Requ
         {request.state === 'waiting' ? <Said words="Waits for">{answererWords(answerers)}</Said> : null}
       </Listing>
       {request.mayAnswer ? null : (
-        <Listing label="What is asked for" widths={[34]}>
-          {assets.map((asset) => (
-            <tr key={asset.id}>
-              <td>
-                <KindMark kind={asset.kind} />
-              </td>
-              <td>
-                <Link to={`/assets/${asset.id}`}>
-                  <Name text={asset.path} most={70} />
-                </Link>
-              </td>
-              <td className="quiet">{asset.source}</td>
-              <td className="quiet">{request.state === 'granted' && !asset.granted ? 'not granted' : ''}</td>
-            </tr>
-          ))}
-        </Listing>
+        <AskedAssets
+          label="What is asked for"
+          assets={assets}
+          last={(asset) =>
+            request.state === 'granted' && !asset.granted ? <span className="quiet">not granted</span> : null
+          }
+        />
       )}
       {hidden > 0 ? <p className="quiet small">and {plural(hidden, 'asset')} that you may not see</p> : null}
       <Answered request={request} />
@@ -67,7 +59,7 @@ export function RequestPane({ request, done = () => undefined }: { request: Requ
         <>
           <Precedents id={request.id} />
           {request.state === 'granted' ? <End request={request} /> : null}
-          <AnswerForm key={request.id} request={request} done={done} />
+          <AnswerForm key={request.id} request={request} />
         </>
       ) : request.whyNot && request.state === 'waiting' ? (
         <p className="notice calm">{request.whyNot}</p>

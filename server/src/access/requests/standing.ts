@@ -7,7 +7,6 @@ import type { Db } from '../../platform/database.ts';
 /** For whom somebody answers: themselves, and those who are away and named them. */
 export interface Standing {
   readonly personId: string;
-  readonly name: string;
   /** Their id, and those of the groups that they are in. */
   readonly parties: readonly string[];
 }
@@ -17,7 +16,7 @@ export async function standingFor(db: Db, who: Who): Promise<Standing[]> {
   return db.rows<Standing>(
     `
       select
-        p.id as "personId", p.name,
+        p.id as "personId",
         array(select p.id union all select m.group_id from group_member m where m.person_id = p.id) as parties
       from person p
       where p.left_at is null
