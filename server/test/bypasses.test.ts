@@ -611,7 +611,7 @@ describe('who can read what', () => {
       bo.id,
     ]);
 
-    const whole = await readersOf(db, admin, await idOf('s'));
+    const whole = await readersOf(db, admin, await idOf('s'), null);
     expect(whole).toMatchObject({ tables: 2, columns: 4, total: 2 });
     expect(whole.people).toMatchObject([
       { person: 'ane@example.org', access: 'partly', tables: 2, plain: 3, masked: 1, limited: true, atSource: [] },
@@ -633,14 +633,14 @@ describe('who can read what', () => {
       { login: app, source: 'Bookings', program: false },
     ]);
     // One column alone: who reads another of the table does not read it.
-    const id = await readersOf(db, admin, await idOf('s', 'guest', 'id'));
+    const id = await readersOf(db, admin, await idOf('s', 'guest', 'id'), null);
     expect(id).toMatchObject({
       tables: 1,
       columns: 1,
       people: [{ person: 'ane@example.org', access: 'yes', plain: 1, masked: 0 }],
     });
 
-    expect(await readableBy(db, admin, ane.id)).toMatchObject({
+    expect(await readableBy(db, admin, ane.id, null)).toMatchObject({
       total: 2,
       plain: 3,
       masked: 1,
@@ -650,16 +650,16 @@ describe('who can read what', () => {
         { table: 's.guest', access: 'partly', plain: 1, masked: 1, limited: false },
       ],
     });
-    expect((await readableBy(db, bo, bo.id)).tables).toMatchObject([
+    expect((await readableBy(db, bo, bo.id, null)).tables).toMatchObject([
       { table: 's.guest', access: 'no', atSource: [{ login: analyst }] },
     ]);
 
     // Whose it is not to know is told nothing.
-    expect(await refused(readersOf(db, bo, await idOf('s')))).toMatchObject({ status: 403 });
-    expect(await refused(readableBy(db, bo, ane.id))).toMatchObject({ status: 403 });
+    expect(await refused(readersOf(db, bo, await idOf('s'), null))).toMatchObject({ status: 403 });
+    expect(await refused(readableBy(db, bo, ane.id, null))).toMatchObject({ status: 403 });
     const far = await db.one<{ id: string }>("insert into domain (name) values ('Quay') returning id");
     const other = await personWith(db, 'quay@example.org', 'policy administrator', far?.id ?? '');
-    expect(await readableBy(db, other, ane.id)).toMatchObject({ total: 0, plain: 0, tables: [] });
-    expect(await refused(readersOf(db, other, await idOf('s')))).toMatchObject({ status: 404 });
+    expect(await readableBy(db, other, ane.id, null)).toMatchObject({ total: 0, plain: 0, tables: [] });
+    expect(await refused(readersOf(db, other, await idOf('s'), null))).toMatchObject({ status: 404 });
   });
 });

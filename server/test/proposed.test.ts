@@ -207,8 +207,21 @@ it('names policies and checks that look at what changes, and who asked, to who m
       },
     ]),
   );
+  await addPolicy(place.db, {
+    name: 'No mails for programs',
+    effect: 'deny',
+    everyone: true,
+    classKeys: ['iban'],
+  });
+  await place.db.run(
+    "insert into carried (asset_id, class_key, from_id, via, how) values ($1, 'iban', $1, 'itself', 'person')",
+    [await idOf('person.mail')],
+  );
   const seen = await ask('person.mail', 'mask', undefined, olga);
-  expect(seen.policies).toMatchObject([{ name: 'Mails stay', effect: 'protect', why: 'names the column' }]);
+  expect(seen.policies).toMatchObject([
+    { name: 'No mails for programs', effect: 'deny', why: 'holds by the class Bank account (IBAN)' },
+    { name: 'Mails stay', effect: 'protect', why: 'names the column' },
+  ]);
   expect(seen.checks).toEqual([{ of: 's.copy.mail', what: 'not null', flow: 'load' }]);
   expect(seen.people).toContainEqual(expect.objectContaining({ id: home.reader.id, roles: ['asks'], asked: 3 }));
   expect(seen.rows.find(({ path }) => path === 's.copy.mail')).toMatchObject({ asked: 3 });

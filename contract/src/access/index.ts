@@ -26,13 +26,15 @@ import { assetKind } from '../things/assetKind.ts';
 import { enforceEndpoints } from './enforce.ts';
 import { listEndpoints } from './lists.ts';
 import { NativeWayAnswer, nativeEndpoints } from './native.ts';
+import { reportEndpoints } from './report.ts';
 import { requestEndpoints } from './requests.ts';
 import { reviewEndpoints } from './reviews.ts';
-import { access, mask, purpose } from './shapes.ts';
+import { access, asOf, mask, purpose } from './shapes.ts';
 
 export * from './enforce.ts';
 export * from './lists.ts';
 export * from './native.ts';
+export * from './report.ts';
 export * from './requests.ts';
 export * from './reviews.ts';
 export { PURPOSE_LONGEST } from './shapes.ts';
@@ -433,7 +435,7 @@ export const accessEndpoints = {
     area: 'access',
     summary: 'What a person may read of an asset, and why',
     may: 'signed in',
-    query: shape({ person: id, asset: id, purpose: stated }),
+    query: shape({ person: id, asset: id, purpose: stated, at: asOf }),
     problems: ['forbidden', 'not-found'],
     answer: list(Explained),
     answers: 'Decisions column by column with the policies behind them.',
@@ -494,6 +496,7 @@ export const accessEndpoints = {
   ...nativeEndpoints,
   ...listEndpoints,
   ...enforceEndpoints,
+  ...reportEndpoints,
   ...requestEndpoints,
   ...reviewEndpoints,
 };

@@ -14,19 +14,15 @@ import {
   text,
   whole,
 } from '../http/index.ts';
+import { asOf } from './shapes.ts';
 
 const access = oneOf(['yes', 'partly', 'no']);
-const policies = list(shape({ id: nullable(text), name: text })).description(
+export const policiesTold = list(shape({ id: nullable(text), name: text })).description(
   'Policies that open it, and that protect or limit what is opened. An id is null where you may not see the policy.',
 );
 /** By which right at the source itself it is read, whatever the policies say. */
-const atSource = shape({
-  login: text,
-  how: oneOf(NATIVE_HOW),
-  holder: text,
-  through: nullable(text),
-  tables: number,
-});
+export const rightThere = shape({ login: text, how: oneOf(NATIVE_HOW), holder: text, through: nullable(text) });
+const atSource = extended(rightThere, { tables: number });
 
 export const ReadersAnswer = shape({
   tables: whole,
@@ -40,7 +36,7 @@ export const ReadersAnswer = shape({
       plain: number.description('Columns that they read as they are.'),
       masked: number,
       limited: flag.description('Whether rows of some of it are kept from them.'),
-      policies,
+      policies: policiesTold,
       atSource: list(atSource),
     }),
   ).description('Those who read something of it, by policies or at the source; at most 2000.'),
@@ -63,7 +59,7 @@ export const ReadableAnswer = shape({
       masked: number,
       sensitive: number.description('Of those read as they are, columns of level 3 and above.'),
       limited: flag,
-      policies,
+      policies: policiesTold,
       atSource: list(atSource),
     }),
   ).description('At most 2000, the most sensitive first.'),
@@ -84,7 +80,7 @@ export const listEndpoints = {
     area: 'access',
     summary: 'All who can read an asset',
     may: role('policy administrator', 'its domain'),
-    query: shape({ asset: id }),
+    query: shape({ asset: id, at: asOf }),
     heavy: true,
     problems: ['not-found'],
     answer: ReadersAnswer,
@@ -97,7 +93,7 @@ export const listEndpoints = {
     area: 'access',
     summary: 'All that a person can read',
     may: { words: 'that person; policy administrator in any domain' },
-    query: shape({ person: id }),
+    query: shape({ person: id, at: asOf }),
     heavy: true,
     problems: ['not-found'],
     answer: ReadableAnswer,

@@ -1,5 +1,5 @@
 import { type ColumnAccess, type Mask, PART_MOST, STEPS } from '@idrel/core/access';
-import { either, Joi, like, oneOf, shape, typed } from '../http/index.ts';
+import { either, Joi, like, moment, nullable, oneOf, shape, typed, withDefault } from '../http/index.ts';
 
 /** So long may a purpose be. */
 export const PURPOSE_LONGEST = 120;
@@ -25,6 +25,10 @@ export const mask = like<Mask>()(
     shape({ kind: oneOf(['general']), to: oneOf(['rounded']), step: stepOf('rounded') }),
     shape({ kind: oneOf(['noise']), spread: Joi.number().min(0.01).max(1e12), of: oneOf(['unit', 'percent']) }),
   ),
+);
+/** As of when something is asked. */
+export const asOf = withDefault(nullable(moment), null).description(
+  'As of this moment; null for now. What is known begins with the version of Idrel that keeps it.',
 );
 /** How a column is read. */
 export const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));

@@ -10,7 +10,7 @@ import {
   type Through,
 } from '@idrel/core/access';
 import { classesOf, kindsSql } from '../catalog/index.ts';
-import type { Db } from '../platform/database.ts';
+import { type Db, momentOf } from '../platform/database.ts';
 import { type Filtered, withMatches } from './matches.ts';
 import { LISTS } from './policyRows.ts';
 
@@ -46,7 +46,7 @@ const asRead = (policy: Filtered): Filtered => ({
 
 /** The policies that are on and have not ended, with what their filters say. */
 export const policiesSaid = async (db: Db): Promise<Filtered[]> =>
-  (await db.rows<Filtered>(`${POLICY} order by p.name`)).map(asRead).filter((policy) => !isOver(policy, Date.now()));
+  (await db.rows<Filtered>(`${POLICY} order by p.name`)).map(asRead).filter((policy) => !isOver(policy, momentOf(db)));
 
 /** The policies that are on and have not ended, with the hours and the purposes for which they hold. */
 export async function policiesKept(db: Db): Promise<Policy[]> {
@@ -60,11 +60,9 @@ export async function policiesKept(db: Db): Promise<Policy[]> {
 export const policiesInForce = async (db: Db): Promise<Policy[]> =>
   (await policiesKept(db)).map((policy) => ({ ...policy, purposes: [] }));
 
-/** Of policies those that hold now. */
-const holdingNow = (policies: readonly Filtered[]): Filtered[] => {
-  const now = Date.now();
-  return policies.map(asRead).filter((policy) => holdsAt(policy, now));
-};
+/** Of policies those that hold at a moment. */
+const holding = (policies: readonly Filtered[], moment: number): Filtered[] =>
+  policies.map(asRead).filter((policy) => holdsAt(policy, moment));
 
 const ATTRIBUTES = `coalesce(
   (select jsonb_object_agg(x.key, x.values)
@@ -76,11 +74,9 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
     `
       select
         p.id, p.name, p.email, ${ATTRIBUTES} as attributes, null as purpose,
-        coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups
+        array(select m.group_id from group_member m where m.person_id = p.id order by 1) as groups
       from person p
-      left join group_member m on m.person_id = p.id
       where p.left_at is null and ($1::uuid[] is null or p.id = any($1))
-      group by p.id
       order by p.name`,
     [ids],
   );
@@ -250,7 +246,7 @@ export async function factsFor(
   const person = { ...row.person, purpose };
   const tables = await withOriginsOf(db, row.tables, asked);
   // A policy that follows values along lineage means what they come from as well.
-  const policies = holdingNow(asked ? await policiesMeaning(db, person, tables) : row.policies);
+  const policies = holding(asked ? await policiesMeaning(db, person, tables) : row.policies, momentOf(db));
   const ids = policies.some(({ filter }) => filter !== null) ? [...meantBy(tables).assets] : [];
   return { person, tables, policies: await withMatches(db, policies, ids) };
 }

@@ -1,4 +1,5 @@
 import type { ReadableAnswer, ReadersAnswer } from '@idrel/contract/access';
+import type { AssetAnswer } from '@idrel/contract/catalog';
 import {
   Engine,
   EVERYBODY,
@@ -12,10 +13,11 @@ import {
 } from '@idrel/core/access';
 import { getAsset, kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
-import type { Db } from '../platform/database.ts';
+import type { Database, Db } from '../platform/database.ts';
 import { forbidden, notFound } from '../platform/problems.ts';
 import { meantTables, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
 import { readLogins, readRoles, withGrants } from './native/rights.ts';
+import { inDomains, lookingAt } from './past.ts';
 import { policiesNamed, policyNames } from './policyNames.ts';
 
 const MOST = 2000;
@@ -90,22 +92,29 @@ class Ways {
 const opening = (ways: readonly NativeWay[], only: string | null): NativeWay[] =>
   ways.filter(({ columns }) => only === null || columns === null || columns.includes(only));
 
-/** All who can read an asset and what lies below it. @throws 403, 404 */
-export async function readersOf(db: Db, who: Who, assetId: string): Promise<ReadersAnswer> {
+/** Tables `t` that are an asset ($1), lie in it, or of which it is a column (of $2). */
+export const TABLES_OF = `(t.id = $1 or t.id = $2 or t.parent_id = $1 or t.parent_id in (select id from asset where parent_id = $1 and kind = 'schema'))
+  and t.kind in (${kindsSql('holdsRows')})`;
+
+/** All who can read an asset and what lies below it, or could at a moment. @param at ISO 8601; null for now @throws 403, 404, 422 */
+export async function readersOf(db: Database, who: Who, assetId: string, at: string | null): Promise<ReadersAnswer> {
   const asset = await getAsset(db, who, assetId);
   who.must('policy administrator', asset.domainId);
+  return lookingAt(db, at, (then) => readersThen(then, who, asset));
+}
+
+async function readersThen(db: Db, who: Who, asset: AssetAnswer): Promise<ReadersAnswer> {
   const policies = await policiesInForce(db);
   const only = asset.kind === 'column' ? asset.id : null;
   const tables = await readTables(
     db,
-    `(t.id = $1 or t.id = $2 or t.parent_id = $1 or t.parent_id in (select id from asset where parent_id = $1 and kind = 'schema'))
-     and t.kind in (${kindsSql('holdsRows')}) and t.domain_id = any($3::uuid[])`,
+    `${TABLES_OF} and ${inDomains(db, '$3')}`,
     [asset.id, only === null ? null : asset.parentId, who.domainsAs('policy administrator')],
     policies,
     'any',
   );
   const people = await readPeople(db, null);
-  const { byPerson, logins } = await atSources(db, tables, people, only);
+  const { byPerson, logins } = counted(await openAtSources(db, tables, people, only));
   const names = await policyNames(db, who);
   const engine = new Engine(policies);
   // People for whom the same policies are read the same.
@@ -145,19 +154,29 @@ export async function readersOf(db: Db, who: Who, assetId: string): Promise<Read
 
 const NOBODY = { people: [], program: false };
 
-/** Who reads tables by rights at their sources: people as far as it was said who comes in, and the logins of others. */
-async function atSources(
+/** A login that reads a table at its source, and who comes in as it: nobody where nobody said so. */
+export interface OpenThere {
+  readonly source: { readonly id: string; readonly name: string };
+  readonly table: TableFacts;
+  readonly login: string;
+  readonly people: readonly string[];
+  readonly program: boolean;
+  readonly ways: readonly NativeWay[];
+}
+
+/** All that can be read of tables by rights at their sources. @param only by what opens this column, where one is asked for */
+export async function openAtSources(
   db: Db,
   tables: readonly TableFacts[],
   people: Awaited<ReturnType<typeof readPeople>>,
   only: string | null,
-): Promise<{ byPerson: Map<string, Ways>; logins: ReadersAnswer['logins'] }> {
-  const byPerson = new Map<string, Ways>();
-  const others: ReadersAnswer['logins'][number][] = [];
+): Promise<OpenThere[]> {
+  const found: OpenThere[] = [];
   const called = await db.rows<{ id: string; name: string }>('select id, name from source where id = any($1::uuid[])', [
     [...new Set(tables.map(({ sourceId }) => sourceId))],
   ]);
-  for (const { id: sourceId, name } of called) {
+  for (const source of called) {
+    const sourceId = source.id;
     const roles = await readRoles(db, sourceId);
     if (roles.size === 0) continue;
     const said = await readLogins(db, sourceId, people);
@@ -167,28 +186,52 @@ async function atSources(
     );
     const logins = [...roles.values()]
       .filter(({ login, scans }) => login && !scans)
-      .map(({ name: login }) => ({ ...loginOf(login, roles), ...(said.get(login) ?? NOBODY), ways: new Ways() }));
+      .map(({ name: login }) => ({ ...loginOf(login, roles), ...(said.get(login) ?? NOBODY) }));
     const near = loginsNear(logins);
     for (const table of there)
       for (const login of near(table)) {
         const ways = opening(waysInto(table, login), only);
-        login.ways.add(login.name, ways);
-        for (const { id } of login.people) {
-          const mine = byPerson.get(id) ?? new Ways();
-          byPerson.set(id, mine);
-          mine.add(login.name, ways);
-        }
+        if (ways.length === 0) continue;
+        const { name, program, people: whose } = login;
+        found.push({ source, table, login: name, program, people: whose.map(({ id }) => id), ways });
       }
-    for (const { people: whose, program, ways } of logins)
-      if (whose.length === 0) others.push(...ways.list.map((way) => ({ ...way, source: name, sourceId, program })));
   }
-  return { byPerson, logins: others };
+  return found;
 }
 
-/** All that a person can read, of what who asks may see. @throws 403, 404 */
-export async function readableBy(db: Db, who: Who, personId: string): Promise<ReadableAnswer> {
+/** Who reads tables by rights at their sources: people as far as it was said who comes in, and the logins of others. */
+function counted(open: readonly OpenThere[]): { byPerson: Map<string, Ways>; logins: ReadersAnswer['logins'] } {
+  const byPerson = new Map<string, Ways>();
+  const others = new Map<string, Pick<OpenThere, 'source' | 'program'> & { readonly ways: Ways }>();
+  const add = <K>(to: Map<K, Ways>, key: K, { login, ways }: OpenThere) => {
+    const mine = to.get(key) ?? new Ways();
+    to.set(key, mine);
+    mine.add(login, ways);
+  };
+  for (const one of open) {
+    for (const id of one.people) add(byPerson, id, one);
+    if (one.people.length > 0) continue;
+    const key = JSON.stringify([one.source.id, one.login]);
+    const known = others.get(key) ?? { source: one.source, program: one.program, ways: new Ways() };
+    others.set(key, known);
+    known.ways.add(one.login, one.ways);
+  }
+  return {
+    byPerson,
+    logins: [...others.values()].flatMap(({ source, program, ways }) =>
+      ways.list.map((way) => ({ ...way, source: source.name, sourceId: source.id, program })),
+    ),
+  };
+}
+
+/** All that a person can read, or could at a moment, of what who asks may see. @param at ISO 8601; null for now @throws 403, 404, 422 */
+export async function readableBy(db: Database, who: Who, personId: string, at: string | null): Promise<ReadableAnswer> {
   if (personId !== who.id && !who.isAnywhere('policy administrator'))
     throw forbidden('policy administrator in at least one domain');
+  return lookingAt(db, at, (then) => readableThen(then, who, personId));
+}
+
+async function readableThen(db: Db, who: Who, personId: string): Promise<ReadableAnswer> {
   const domains = personId === who.id ? who.domainsAs('reader') : who.domainsAs('policy administrator');
   const [person] = await readPeople(db, [personId]);
   if (!person) throw notFound('The person');
@@ -201,7 +244,7 @@ export async function readableBy(db: Db, who: Who, personId: string): Promise<Re
   const open = await openThere(db, sources);
   const tables = await readTables(
     db,
-    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')})
+    `${inDomains(db, '$1')} and t.kind in (${kindsSql('holdsRows')})
      and (t.source_id = any($2::uuid[]) or t.id = any($5::uuid[]) or ${meant.condition})`,
     [domains, open.whole, ...meant.bind, open.tables],
     policies,

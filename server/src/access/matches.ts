@@ -29,8 +29,8 @@ function finds(text: string, binder: Binder): string {
 
 const FROM_ASSETS = 'from asset a join source s on s.id = a.source_id';
 
-/** What policies that protect or deny have found once. */
-const HELD_FOR = `
+/** What is kept that policies have found. */
+const KEPT_FOR = `
   select m.policy_id as policy, array_agg(m.asset_id) as ids
   from policy_match m
   where m.policy_id = any($1::uuid[]) and ($2::uuid[] is null or m.asset_id = any($2))
@@ -47,6 +47,7 @@ export async function withMatches(
 ): Promise<Policy[]> {
   const filters = [...new Set(policies.flatMap(({ filter }) => filter ?? []))];
   if (filters.length === 0) return policies.map(({ filter: _, ...policy }) => ({ ...policy, matched: null }));
+  if (db.moment !== undefined) return withMatchesThen(db, policies, among);
   const binder = new Binder();
   const ids = among && binder.add(among);
   const within = ids ? `a.id = any(${ids}::uuid[]) and ` : '';
@@ -57,7 +58,7 @@ export async function withMatches(
   const guarding = policies.flatMap(({ id, filter, effect }) => (filter !== null && effect !== 'allow' ? [id] : []));
   const [finding, holding] = await Promise.all([
     db.rows<{ filter: string; id: string }>(parts.join('\nunion all\n'), binder.values),
-    guarding.length > 0 ? db.often<{ policy: string; ids: string[] }>(HELD_FOR, [guarding, among]) : [],
+    guarding.length > 0 ? db.often<{ policy: string; ids: string[] }>(KEPT_FOR, [guarding, among]) : [],
   ]);
   const found = new Map<string, Set<string>>(filters.map((filter) => [filter, new Set()]));
   for (const { filter, id } of finding) found.get(filter)?.add(id);
@@ -67,6 +68,21 @@ export async function withMatches(
     const [now, before] = [found.get(filter) ?? new Set<string>(), held.get(policy.id) ?? []];
     return { ...policy, matched: before.length === 0 ? now : new Set([...now, ...before]) };
   });
+}
+
+/** Policies with what had been kept that their filters find: what filters ask for is not kept as it was. */
+async function withMatchesThen(
+  past: Db,
+  policies: readonly Filtered[],
+  among: readonly string[] | null,
+): Promise<Policy[]> {
+  const filtered = policies.flatMap(({ id, filter }) => (filter === null ? [] : [id]));
+  const rows = await past.rows<{ policy: string; ids: string[] }>(KEPT_FOR, [filtered, among]);
+  const found = new Map(rows.map(({ policy, ids }) => [policy, new Set(ids)]));
+  return policies.map(({ filter, ...policy }) => ({
+    ...policy,
+    matched: filter === null ? null : (found.get(policy.id) ?? new Set()),
+  }));
 }
 
 /** The ids of all that a filter finds now. */
@@ -87,28 +103,31 @@ interface Kept {
 }
 
 /**
- * Keeps what the filter of a policy finds, where it protects or denies: from here on it holds for that, whoever changes what.
+ * Keeps what the filter of a policy finds. Where it protects or denies, it holds for that from here on, whoever changes what; where it allows, it is kept so that it
+ * can be told later what it opened.
  * @param anew what it held for before does not count any more, since somebody with the right says now what it is to hold for
  */
 export async function keepMatches(tx: Db, policy: Kept, anew: boolean): Promise<void> {
   const { id, filter, effect, enabled } = policy;
-  if (anew || filter === null || effect === 'allow' || !enabled)
-    await tx.run('delete from policy_match where policy_id = $1', [id]);
-  if (filter === null || effect === 'allow' || !enabled) return;
+  if (anew || filter === null || !enabled) await tx.run('delete from policy_match where policy_id = $1', [id]);
+  if (filter === null || !enabled) return;
   const binder = new Binder();
   const place = binder.add(id);
   const found = `select a.id ${FROM_ASSETS} where ${finds(filter, binder)}`;
-  await tx.run(
-    `
-      with found as materialized (${found}),
-      lost as (
+  const lost =
+    effect === 'allow'
+      ? `delete from policy_match m where m.policy_id = ${place} and not exists (select from found f where f.id = m.asset_id)`
+      : `
         update policy_match m
         set lost_at = case when f.id is null then coalesce(m.lost_at, now()) end
         from policy_match o
         left join found f on f.id = o.asset_id
         where o.policy_id = ${place} and m.policy_id = o.policy_id and m.asset_id = o.asset_id
-          and (f.id is null) is distinct from (m.lost_at is not null)
-      )
+          and (f.id is null) is distinct from (m.lost_at is not null)`;
+  await tx.run(
+    `
+      with found as materialized (${found}),
+      lost as (${lost})
       insert into policy_match (policy_id, asset_id)
       select ${place}, id
       from found
@@ -117,12 +136,12 @@ export async function keepMatches(tx: Db, policy: Kept, anew: boolean): Promise<
   );
 }
 
-/** Keeps what came to be found since, by all policies that protect or deny. One server does it at a time. */
+/** Keeps what came to be found since, and what is not any more. One server does it at a time. */
 export async function tendMatches(
   db: Db & { transaction<T>(work: (tx: Db) => Promise<T>): Promise<T> },
 ): Promise<void> {
   const policies = await db.rows<Kept>(
-    "select id, effect, filter, enabled from policy where filter is not null and effect <> 'allow' and enabled order by id",
+    'select id, effect, filter, enabled from policy where filter is not null and enabled order by id',
   );
   for (const policy of policies)
     await db.transaction(async (tx) => {

@@ -30,9 +30,11 @@ import { maskSample } from './maskSample.ts';
 import { acceptBypass, forgetAccepted, listBypasses } from './native/bypasses.ts';
 import { planClosing } from './native/plan.ts';
 import { matchRole, nativeRoles, nativeWays } from './native/roles.ts';
+import { inDomains, lookingAt } from './past.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
 import { reachLater } from './reachLater.ts';
+import { reportFile, whoCouldRead } from './report.ts';
 import { changeDeputy, deputyOf } from './requests/deputies.ts';
 import { answerOf, listRequests, precedentsOf, readRequest } from './requests/read.ts';
 import { answerRequest, askForAccess, grantEffect, seeRequest, takeRequestBack } from './requests/service.ts';
@@ -108,8 +110,10 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
   serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query));
   serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));
-  serve(router, accessEndpoints.readers, ({ who, query }) => readersOf(db, who, query.asset));
-  serve(router, accessEndpoints.readable, ({ who, query }) => readableBy(db, who, query.person));
+  serve(router, accessEndpoints.readers, ({ who, query }) => readersOf(db, who, query.asset, query.at));
+  serve(router, accessEndpoints.readable, ({ who, query }) => readableBy(db, who, query.person, query.at));
+  serve(router, accessEndpoints.report, ({ who, query }) => whoCouldRead(db, who, query));
+  serve(router, accessEndpoints.reportFile, ({ who, query }) => reportFile(db, who, query, query.format));
   serve(router, accessEndpoints.bypasses, ({ who, query }) => listBypasses(db, who, query));
   serve(router, accessEndpoints.closingPlan, ({ who, body }) => planClosing(db, who, body));
   serve(router, accessEndpoints.accept, ({ who, body }) => db.transaction((tx) => acceptBypass(tx, who, body)));
@@ -169,23 +173,26 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.explain, async ({ who, query }) => {
     const asset = await getAsset(db, who, query.asset);
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
-    const facts = await factsFor(
-      db,
-      { personId: query.person, purpose: query.purpose },
-      `(t.id = $1 or t.id = $2 or t.parent_id = $1) and t.kind in (${kindsSql('holdsRows')})`,
-      [asset.id, asset.parentId],
-      'any',
-    );
-    if (!facts) throw notFound('The person');
-    const ways = await nativeWays(db, query.person, facts.tables);
-    const decided = facts.tables.map((table) => ({
-      ...explained(decideTable(facts.policies, facts.person, table)),
-      path: table.path,
-      atSource: ways.get(table.id) ?? [],
-    }));
-    return asset.kind === 'column'
-      ? decided.map((table) => ({ ...table, columns: table.columns.filter((column) => column.name === asset.name) }))
-      : decided;
+    return lookingAt(db, query.at, async (then) => {
+      const facts = await factsFor(
+        then,
+        { personId: query.person, purpose: query.purpose },
+        `(t.id = $1 or t.id = $2 or t.parent_id = $1) and t.kind in (${kindsSql('holdsRows')}) and ${inDomains(then, '$3')}`,
+        [asset.id, asset.parentId, who.domainsAs(query.person === who.id ? 'reader' : 'policy administrator')],
+        'any',
+      );
+      if (!facts) throw notFound('The person');
+      const ways = await nativeWays(then, query.person, facts.tables);
+      const decided = facts.tables.map((table) => ({
+        ...explained(decideTable(facts.policies, facts.person, table)),
+        path: table.path,
+        atSource: ways.get(table.id) ?? [],
+      }));
+      if (asset.kind !== 'column') return decided;
+      // It may have had another name then.
+      const named = facts.tables.flatMap(({ columns }) => columns).find(({ id }) => id === asset.id)?.name;
+      return decided.map((table) => ({ ...table, columns: table.columns.filter(({ name }) => name === named) }));
+    });
   });
 
   serve(router, accessEndpoints.tryIt, async ({ who, body, left }): Promise<TryAnswer> => {

@@ -3,6 +3,7 @@ import type { ProposedImpact } from '@idrel/contract/lineage';
 import { classesOf, kindsSql, pathOf } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { knownClasses } from '../recognition/index.ts';
 
 /** Whom to tell is told of so many, the most concerned first. */
 const PEOPLE_MOST = 500;
@@ -97,12 +98,12 @@ export const askersOf = (
   );
 
 /** Policies in force that name what changes, hold by a class that it carries, or limit rows by it. */
-export const policiesOn = (
+export async function policiesOn(
   db: Db,
   who: Who,
   asset: Pick<AssetAnswer, 'id' | 'name' | 'kind'>,
-): Promise<ProposedImpact['policies']> =>
-  db.rows(
+): Promise<ProposedImpact['policies']> {
+  const rows = await db.rows<Omit<ProposedImpact['policies'][number], 'why'> & { why: string | null; keys: string[] }>(
     `
       with recursive up as (
         select a.id, a.parent_id
@@ -114,7 +115,7 @@ export const policiesOn = (
         join asset p on p.id = up.parent_id
       ),
       carries as (${classesOf('$1::uuid')})
-      select p.id, p.name, p.effect, x.why
+      select p.id, p.name, p.effect, x.why, x.keys
       from policy p
       cross join lateral (
         select case
@@ -124,16 +125,10 @@ export const policiesOn = (
           when $3 = any(p.columns) and $4 and exists (select from policy_object o join up on up.id = o.asset_id where o.policy_id = p.id)
             then 'names the column'
           when exists (select from policy_match m join up on up.id = m.asset_id where m.policy_id = p.id) then 'holds for it by its filter'
-          else (
-            select 'holds by the class ' || string_agg(c.label, ', ' order by c.label)
-            from policy_object o
-            join carries k on k.class_key = o.class_key
-            join data_class c on c.key = o.class_key
-            where o.policy_id = p.id
-          )
-        end as why
+        end as why,
+        array(select k.class_key from policy_object o join carries k on k.class_key = o.class_key where o.policy_id = p.id) as keys
       ) x
-      where p.enabled and x.why is not null
+      where p.enabled and (x.why is not null or cardinality(x.keys) > 0)
         and not exists (
           select
           from policy_object o
@@ -143,6 +138,17 @@ export const policiesOn = (
       order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`,
     [asset.id, who.domainsAs('reader'), asset.name, asset.kind === 'column'],
   );
+  const classes = await knownClasses(db);
+  return rows.map(({ keys, ...policy }) => ({
+    ...policy,
+    why:
+      policy.why ??
+      `holds by the class ${keys
+        .map((key) => classes.get(key)?.label ?? key)
+        .sort()
+        .join(', ')}`,
+  }));
+}
 
 /** Checks of the last run of each flow that writes some relations. */
 export const checksOn = (

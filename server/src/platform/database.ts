@@ -10,6 +10,8 @@ export interface Db {
   readonly sequelize: Sequelize;
   /** What calls of models are given, so that they run here: `Model.findByPk(id, db.here)`. */
   readonly here: { readonly transaction?: Transaction };
+  /** The moment as of which all is seen, in milliseconds since 1970; undefined: now. */
+  readonly moment?: number;
   rows<T extends object>(sql: string, bind?: readonly unknown[]): Promise<T[]>;
   /** The first row, or undefined. */
   one<T extends object>(sql: string, bind?: readonly unknown[]): Promise<T | undefined>;
@@ -128,6 +130,26 @@ function transactionRunner(sequelize: Sequelize, transaction: Transaction): Tx {
     },
   };
 }
+
+/**
+ * Looks as of a moment: of the tables that decide who reads what each is as it was then, all others are as they are. Nothing can be written there.
+ * @param moment milliseconds since 1970, not before {@link begunAt}
+ */
+export const asOfMoment = <T>(db: Database, moment: number, work: (past: Db) => Promise<T>): Promise<T> =>
+  db.transaction(async (tx) => {
+    await tx.rows(
+      "select set_config('search_path', 'past, public', true), set_config('idrel.moment', $1, true), set_config('transaction_read_only', 'on', true)",
+      [new Date(moment).toISOString()],
+    );
+    return work({ ...tx, moment });
+  });
+
+/** From when on it can be asked how things were, in milliseconds since 1970. */
+export const begunAt = async (db: Db): Promise<number> =>
+  (await db.one<{ at: Date }>('select at from past.begun'))?.at.getTime() ?? Date.now();
+
+/** The moment that is looked at, in milliseconds since 1970. */
+export const momentOf = (db: Db): number => db.moment ?? Date.now();
 
 class TakenBack extends Error {
   readonly answer: unknown;

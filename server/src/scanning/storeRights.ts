@@ -75,17 +75,24 @@ export async function storeRights(
       on conflict do nothing`,
     [sourceId, JSON.stringify(later)],
   );
-  await tx.run('delete from native_own_rows w using asset a where a.id = w.asset_id and a.source_id = $1', [sourceId]);
+  const ownRows = rights.ownRows.flatMap(({ key, forced }) => {
+    const asset = idOf(key);
+    return asset ? [{ asset, forced }] : [];
+  });
+  await tx.run(
+    `
+      delete from native_own_rows w
+      using asset a
+      where a.id = w.asset_id and a.source_id = $1 and w.asset_id <> all($2::uuid[])`,
+    [sourceId, ownRows.map(({ asset }) => asset)],
+  );
   await tx.run(
     `
       insert into native_own_rows (asset_id, forced)
       select asset, forced
-      from json_to_recordset($1::json) as g(asset uuid, forced boolean)`,
-    [
-      JSON.stringify(
-        rights.ownRows.flatMap(({ key, forced }) => ({ asset: idOf(key), forced })).filter(({ asset }) => asset),
-      ),
-    ],
+      from json_to_recordset($1::json) as g(asset uuid, forced boolean)
+      on conflict (asset_id) do update set forced = excluded.forced`,
+    [JSON.stringify(ownRows)],
   );
 }
 

@@ -1,6 +1,6 @@
 import type { Explained } from '@idrel/contract/access';
+import { rightBySentence } from '@idrel/core/access/rights';
 import { When } from '../marks/index.tsx';
-import { rightBySentence } from './RightWords.tsx';
 
 /** By what rights at the source itself they read it, whatever the policies say. */
 export function AtSource({ ways }: { ways: Explained['atSource'] }) {

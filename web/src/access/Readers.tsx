@@ -1,10 +1,10 @@
 import type { ReadableAnswer, ReadersAnswer } from '@idrel/contract/access';
+import { rightBySentence } from '@idrel/core/access/rights';
 import { Link } from 'react-router';
 import { count, plural } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReadableQuery, useReadersQuery } from './api.ts';
-import { rightBySentence } from './RightWords.tsx';
 
 const ACCESS = { yes: 'all of it', partly: 'in part', no: 'nothing' } as const;
 const COUNTED = 'Counted as within the hours of policies, and as for who states their purposes.';

@@ -23,4 +23,4 @@ export {
   type NativeWay,
 } from './types.ts';
 export { comesInto, limitedThere, loginOf, loginsNear, type NativeLogin, rolesOf, waysInto } from './ways.ts';
-export { chainInWords, holderInWords, rightInWords, standingInWords } from './words.ts';
+export { chainInWords, holderInWords, rightBySentence, rightInWords, standingInWords } from './words.ts';
