@@ -7,6 +7,8 @@ let driver: WebDriver;
 let other: WebDriver;
 let steward: Person;
 let analyst: Person;
+/** A moment at which the grant was there. */
+let granted = '';
 
 beforeAll(async () => {
   [driver, other] = await Promise.all([openBrowser(), openBrowser()]);
@@ -67,6 +69,7 @@ describe('a grant by tag', () => {
     await steward.read('“Open figures” is in force.');
     expect(await readable(today.id)).toBeGreaterThan(5);
 
+    granted = new Date().toISOString();
     expect(await readable(tomorrow.id)).toBe(0);
     await give(tomorrow);
     expect(await readable(tomorrow.id)).toBeGreaterThan(5);
@@ -75,5 +78,32 @@ describe('a grant by tag', () => {
     await steward.press('Remove');
     await steward.read('“Open figures” is removed.');
     expect(await readable(today.id)).toBe(0);
+  });
+});
+
+describe('who could read it', () => {
+  it('is told as of a moment, and of a period as a report that stays the same', async () => {
+    const table = await find('budget.investment');
+    const person = (await steward.call<{ id: string; name: string }[]>('/people')).find(
+      ({ name }) => name === 'Maud Ilkley',
+    );
+    await steward.goTo(`/access?show=explain&asset=${table.id}&person=${person?.id}`);
+    await steward.read('budget.investment: no');
+    await steward.goTo(`/access?show=explain&asset=${table.id}&person=${person?.id}&at=${granted}`);
+    await steward.read('budget.investment: yes');
+    await steward.read('allow: Open figures');
+    await steward.press('Back to now');
+    await steward.read('budget.investment: no');
+
+    await steward.goTo(`/access?show=report&asset=${table.id}`);
+    await steward.press('Make the report');
+    await steward.read('Who could read budget.investment');
+    const row = `//table[@aria-label='Who could read it']//tr[contains(., 'Maud Ilkley')]`;
+    expect(await (await steward.xpath(row)).getText()).toContain('Open figures');
+    expect(await (await steward.xpath(row)).getText()).toMatch(/from .* until /);
+    const digest = await (await steward.xpath("//p[starts-with(., 'Made by')]/*[@class='mono']")).getText();
+    expect(digest).toMatch(/^[0-9a-f]{64}$/);
+    await driver.navigate().refresh();
+    await steward.read(digest);
   });
 });

@@ -66,6 +66,16 @@ const WHAT =
   'Rebuilt from what is kept of policies, people, classes and rights, for each moment at which something changed. As within the hours of policies, and as for who stated their purposes. What filters of policies found is noted about once a minute; rights at sources are known as scans found them.';
 
 export const reportEndpoints = {
+  knownFrom: endpoint({
+    id: 'accessKnownFrom',
+    method: 'get',
+    path: '/access/known-from',
+    area: 'access',
+    summary: 'From when on it is known who could read what',
+    may: 'signed in',
+    answer: shape({ at: moment }),
+    answers: 'The moment at which Idrel began to keep it.',
+  }),
   report: endpoint({
     id: 'accessReport',
     method: 'get',

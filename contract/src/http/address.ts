@@ -37,11 +37,15 @@ export function call<E extends Endpoint>(method: E['method'], path: E['path'], .
   return {
     url: path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(String(params?.[name] ?? ''))),
     method: method.toUpperCase(),
-    ...(query ? { params: query } : {}),
+    ...(query ? { params: said(query) } : {}),
     ...(body === undefined ? {} : { body }),
     ...(version === undefined ? {} : { headers: { 'if-match': `"v${version}"` } }),
   };
 }
+
+/** What a query says: in an address nothing stands for null, but that it is left out. */
+const said = (query: Readonly<Record<string, unknown>>): Readonly<Record<string, unknown>> =>
+  Object.fromEntries(Object.entries(query).filter(([, value]) => value !== null && value !== undefined));
 
 /** How to ask for an operation whose definition is at hand. */
 export const callOf = <E extends Endpoint>(endpoint: E, ...input: Inputs<E>): Call =>
@@ -49,8 +53,8 @@ export const callOf = <E extends Endpoint>(endpoint: E, ...input: Inputs<E>): Ca
 
 /** The address of a call with its query, below /api/v1. */
 export function addressOf({ url, params = {} }: Call): string {
-  const said = Object.entries(params).filter(([, value]) => value !== undefined);
-  return said.length === 0
+  const all = Object.entries(said(params));
+  return all.length === 0
     ? url
-    : `${url}?${new URLSearchParams(said.map(([name, value]): [string, string] => [name, String(value)]))}`;
+    : `${url}?${new URLSearchParams(all.map(([name, value]): [string, string] => [name, String(value)]))}`;
 }

@@ -165,6 +165,9 @@ describe('an operation', () => {
       headers: { 'if-match': '"v3"' },
     });
     expect(addressOf(asked)).toBe('/things/a%2Fb?deep=true');
+    // Null is no word of an address: what is not said is left out, also where others write the address.
+    const sparse = { params: { id: 'a' }, query: { deep: null as never }, body, version: 3 };
+    expect(callOf(change, sparse).params).toEqual({});
     expect(callOf(ping)).toEqual({ url: '/ping', method: 'GET' });
     expect(addressOf({ url: '/x', method: 'GET', params: { word: 'a & b', none: undefined } })).toBe('/x?word=a+%26+b');
   });

@@ -152,6 +152,8 @@ async function readersThen(db: Db, who: Who, asset: AssetAnswer): Promise<Reader
   };
 }
 
+export const byText = (one: string, other: string): number => (one < other ? -1 : Number(one > other));
+
 const NOBODY = { people: [], program: false };
 
 /** A login that reads a table at its source, and who comes in as it: nobody where nobody said so. */
@@ -218,9 +220,11 @@ function counted(open: readonly OpenThere[]): { byPerson: Map<string, Ways>; log
   }
   return {
     byPerson,
-    logins: [...others.values()].flatMap(({ source, program, ways }) =>
-      ways.list.map((way) => ({ ...way, source: source.name, sourceId: source.id, program })),
-    ),
+    logins: [...others.values()]
+      .flatMap(({ source, program, ways }) =>
+        ways.list.map((way) => ({ ...way, source: source.name, sourceId: source.id, program })),
+      )
+      .sort((one, other) => byText(one.source, other.source) || byText(one.login, other.login)),
   };
 }
 

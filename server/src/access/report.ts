@@ -10,7 +10,7 @@ import { invalid, notFound } from '../platform/problems.ts';
 import { asSheet, SHEET_TYPES, type SheetFormat } from '../platform/sheets.ts';
 import { knownClasses } from '../recognition/index.ts';
 import { policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
-import { openAtSources, TABLES_OF } from './lists.ts';
+import { byText, openAtSources, TABLES_OF } from './lists.ts';
 import { inDomains, knownMoment } from './past.ts';
 import { policiesNamed, policyNames } from './policyNames.ts';
 
@@ -330,7 +330,6 @@ export async function whoCouldRead(db: Database, who: Who, asked: ReportAsked): 
     throw invalid(`The report would have more than ${ROWS} rows.`, 'Choose a shorter period, or a part of it.', [
       { field: 'from', message: 'leaves too much to tell' },
     ]);
-  const byText = (one: string, other: string) => (one < other ? -1 : Number(one > other));
   const rows = people.done.sort(
     (one, other) => byText(one.person, other.person) || byText(one.table, other.table) || byText(one.from, other.from),
   );

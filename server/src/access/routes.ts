@@ -7,6 +7,7 @@ import { getAsset, kindsSql, notesOn } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { begunAt } from '../platform/database.ts';
 import { ONLY_SHOWN } from '../platform/images.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { sourceFacts } from '../sources/index.ts';
@@ -112,6 +113,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));
   serve(router, accessEndpoints.readers, ({ who, query }) => readersOf(db, who, query.asset, query.at));
   serve(router, accessEndpoints.readable, ({ who, query }) => readableBy(db, who, query.person, query.at));
+  serve(router, accessEndpoints.knownFrom, async () => ({ at: new Date(await begunAt(db)).toISOString() }));
   serve(router, accessEndpoints.report, ({ who, query }) => whoCouldRead(db, who, query));
   serve(router, accessEndpoints.reportFile, ({ who, query }) => reportFile(db, who, query, query.format));
   serve(router, accessEndpoints.bypasses, ({ who, query }) => listBypasses(db, who, query));

@@ -18,10 +18,22 @@ import { lastDay } from './Conditions.tsx';
 import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
+import { Report } from './Report.tsx';
 import { Requests } from './Requests.tsx';
 import { Reviews } from './Reviews.tsx';
 import { useRequestsQuery } from './requestsApi.ts';
 import { TryAs } from './TryAs.tsx';
+
+/** What is shown beside the policies. */
+const SHOWN: Readonly<Partial<Record<string, string>>> = {
+  try: 'Try it as',
+  explain: 'Explain',
+  requests: 'Requests',
+  reviews: 'Reviews',
+  sources: 'At the sources',
+  held: 'Held',
+  report: 'Report',
+};
 
 /** Policies as sentences; trying them; explaining them. */
 export function Component() {
@@ -34,21 +46,7 @@ export function Component() {
     session.data?.grants.some((grant) => ['policy administrator', 'administrator'].includes(grant.role)) ?? false;
   useCrumbs(
     { text: 'Access', to: '/access' },
-    ...(edit
-      ? [{ text: edit === 'new' ? 'New policy' : 'Policy' }]
-      : show === 'try'
-        ? [{ text: 'Try it as' }]
-        : show === 'explain'
-          ? [{ text: 'Explain' }]
-          : show === 'held'
-            ? [{ text: 'Held' }]
-            : show === 'sources'
-              ? [{ text: 'At the sources' }]
-              : show === 'requests'
-                ? [{ text: 'Requests' }]
-                : show === 'reviews'
-                  ? [{ text: 'Reviews' }]
-                  : []),
+    ...(edit ? [{ text: edit === 'new' ? 'New policy' : 'Policy' }] : SHOWN[show] ? [{ text: SHOWN[show] }] : []),
   );
   useKeys('Access', [
     { key: 'n', what: 'new policy', act: () => mayMake && setParams({ edit: 'new' }) },
@@ -57,7 +55,7 @@ export function Component() {
   if (edit) return <PolicyEditor id={edit} close={() => setParams({})} />;
   return (
     <div className="page">
-      <div className="head">
+      <div className={show === 'report' ? 'head noprint' : 'head'}>
         <div>
           <h1>Access</h1>
           <p className="quiet">
@@ -68,6 +66,7 @@ export function Component() {
         {mayMake && show === 'policies' ? <Button onClick={() => setParams({ edit: 'new' })}>New policy</Button> : null}
       </div>
       <SegmentedControl
+        className="noprint"
         mb={14}
         aria-label="What is shown"
         value={show}
@@ -82,6 +81,7 @@ export function Component() {
             ? [
                 { value: 'sources', label: 'At the sources' },
                 { value: 'held', label: 'Held' },
+                { value: 'report', label: 'Report' },
               ]
             : []),
         ]}
@@ -98,6 +98,8 @@ export function Component() {
         <Requests />
       ) : show === 'reviews' ? (
         <Reviews />
+      ) : show === 'report' ? (
+        <Report />
       ) : (
         <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
       )}

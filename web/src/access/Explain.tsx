@@ -1,15 +1,14 @@
 import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Group, Select, Stack } from '@mantine/core';
-import { useDebouncedValue } from '@mantine/hooks';
-import { useState } from 'react';
 import { useAddress } from '../app/address.ts';
-import { useAssetQuery, useAssetsQuery } from '../catalog/index.ts';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
+import { AssetChooser } from './AssetChooser.tsx';
 import { AtSource } from './AtSource.tsx';
-import { useExplainQuery } from './api.ts';
+import { useExplainQuery, useKnownFromQuery } from './api.ts';
 import { HowRead } from './HowRead.tsx';
+import { MomentField, momentWords } from './MomentField.tsx';
 import { asSentence } from './maskWords.ts';
 import { Purpose } from './Purpose.tsx';
 import { Readable, Readers } from './Readers.tsx';
@@ -17,31 +16,17 @@ import { Readable, Readers } from './Readers.tsx';
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
 export function Explain() {
   const [params, put] = useAddress();
-  const [person, asset, purpose] = [params.get('person'), params.get('asset'), params.get('for')];
+  const [person, asset, purpose, at] = [params.get('person'), params.get('asset'), params.get('for'), params.get('at')];
+  const known = useKnownFromQuery();
   const people = usePeopleQuery();
-  const [text, setText] = useState('');
-  const [asked] = useDebouncedValue(text.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim(), 150);
-  const found = useAssetsQuery({
-    filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`,
-    limit: 50,
-  });
   const { data, error } = useExplainQuery(
-    { person: person ?? '', asset: asset ?? '', purpose },
+    { person: person ?? '', asset: asset ?? '', purpose, at },
     { skip: !person || !asset },
   );
   const purposes = [...new Set((data ?? []).flatMap((table) => table.purposes))];
-  // The one that the address names is among the options also when the search would not find it.
-  const named = useAssetQuery(asset ?? '', { skip: !asset });
-  const options = [
-    ...(found.data?.items ?? []),
-    ...(named.data && !found.data?.items.some((entry) => entry.id === asset) ? [named.data] : []),
-  ].map((entry) => ({
-    value: entry.id,
-    label: `${entry.path} (${entry.source})`,
-  }));
   return (
     <Stack>
-      <Group align="flex-end" maw={720}>
+      <Group align="flex-end" maw={940}>
         <Select
           className="grow"
           label="May"
@@ -52,20 +37,8 @@ export function Explain() {
           value={person}
           onChange={(value) => put({ person: value })}
         />
-        <Select
-          className="grow"
-          label="read"
-          searchable
-          placeholder="Search a table, view or schema"
-          clearable
-          data={options}
-          value={asset}
-          onChange={(value) => put({ asset: value })}
-          searchValue={text}
-          onSearchChange={setText}
-          filter={({ options }) => options}
-          nothingFoundMessage="Nothing of that name"
-        />
+        <AssetChooser label="read" asset={asset} choose={(value) => put({ asset: value })} />
+        <MomentField label="as of" at={at} choose={(moment) => put({ at: moment })} earliest={known.data?.at} />
       </Group>
       {person || asset ? null : (
         <p className="quiet">
@@ -74,8 +47,16 @@ export function Explain() {
           policies decide it.
         </p>
       )}
-      {person && !asset ? <Readable person={person} open={(table) => put({ asset: table })} /> : null}
-      {asset && !person ? <Readers asset={asset} open={(reader) => put({ person: reader })} /> : null}
+      {at ? (
+        <p className="notice calm" role="status">
+          As it was at {momentWords(at)}. How often values repeat is as it is now.{' '}
+          <button type="button" className="linkish" onClick={() => put({ at: null })}>
+            Back to now
+          </button>
+        </p>
+      ) : null}
+      {person && !asset ? <Readable person={person} at={at} open={(table) => put({ asset: table })} /> : null}
+      {asset && !person ? <Readers asset={asset} at={at} open={(reader) => put({ person: reader })} /> : null}
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
       {data?.length === 0 ? (
         <p className="quiet">Policies hold for tables and views of databases; there is none here.</p>

@@ -10,8 +10,17 @@ const ACCESS = { yes: 'all of it', partly: 'in part', no: 'nothing' } as const;
 const COUNTED = 'Counted as within the hours of policies, and as for who states their purposes.';
 
 /** All who can read an asset: by the policies, and by rights at its source. */
-export function Readers({ asset, open }: { asset: string; open: (person: string) => void }) {
-  const { data, error, isFetching } = useReadersQuery(asset);
+export function Readers({
+  asset,
+  at = null,
+  open,
+}: {
+  asset: string;
+  /** ISO 8601; null for now. */
+  at?: string | null;
+  open: (person: string) => void;
+}) {
+  const { data, error, isFetching } = useReadersQuery({ asset, at });
   if (error) return <Trouble error={error} what="Who reads it cannot be shown" />;
   if (!data) return <p className="quiet">Looking …</p>;
   if (data.tables === 0)
@@ -19,8 +28,15 @@ export function Readers({ asset, open }: { asset: string; open: (person: string)
   return (
     <div className={isFetching ? 'stack fading' : 'stack'}>
       <p role="status">
-        {data.total === 0 ? 'Nobody reads' : `${plural(data.total, 'person reads', 'people read')}`} something of{' '}
-        {data.tables === 1 ? 'it' : `these ${plural(data.tables, 'table')}`}. <span className="quiet">{COUNTED}</span>
+        {at
+          ? data.total === 0
+            ? 'Nobody could read'
+            : `${plural(data.total, 'person', 'people')} could read`
+          : data.total === 0
+            ? 'Nobody reads'
+            : plural(data.total, 'person reads', 'people read')}{' '}
+        something of {data.tables === 1 ? 'it' : `these ${plural(data.tables, 'table')}`}.{' '}
+        <span className="quiet">{COUNTED}</span>
       </p>
       {data.people.length > 0 ? (
         <Listing
@@ -79,15 +95,23 @@ export function Readers({ asset, open }: { asset: string; open: (person: string)
 }
 
 /** All that somebody can read. */
-export function Readable({ person, open }: { person: string; open: (asset: string) => void }) {
-  const { data, error, isFetching } = useReadableQuery(person);
+export function Readable({
+  person,
+  at = null,
+  open,
+}: {
+  person: string;
+  at?: string | null;
+  open: (asset: string) => void;
+}) {
+  const { data, error, isFetching } = useReadableQuery({ person, at });
   if (error) return <Trouble error={error} what="What they read cannot be shown" />;
   if (!data) return <p className="quiet">Looking …</p>;
   return (
     <div className={isFetching ? 'stack fading' : 'stack'}>
       <p role="status">
         {data.total === 0 ? (
-          'They read nothing, of what you may see.'
+          `They ${at ? 'could read' : 'read'} nothing, of what you may see.`
         ) : (
           <>
             {plural(data.total, 'table')}: by the policies {plural(data.plain, 'column')} as they are, of these{' '}

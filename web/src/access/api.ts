@@ -60,13 +60,23 @@ const accessApi = api.injectEndpoints({
       query: (body) => call<Access['letGo']>('post', '/access/held/let-go', { body }),
       invalidatesTags: ['Policy', 'Finding'],
     }),
-    readers: build.query<AnswerOf<Access['readers']>, string>({
-      query: (asset) => call<Access['readers']>('get', '/access/readers', { query: { asset } }),
+    readers: build.query<AnswerOf<Access['readers']>, Input<Access['readers']>['query']>({
+      query: (query) => call<Access['readers']>('get', '/access/readers', { query }),
       providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
     }),
-    readable: build.query<AnswerOf<Access['readable']>, string>({
-      query: (person) => call<Access['readable']>('get', '/access/readable', { query: { person } }),
+    readable: build.query<AnswerOf<Access['readable']>, Input<Access['readable']>['query']>({
+      query: (query) => call<Access['readable']>('get', '/access/readable', { query }),
       providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
+    }),
+    knownFrom: build.query<AnswerOf<Access['knownFrom']>, void>({
+      query: () => call<Access['knownFrom']>('get', '/access/known-from'),
+    }),
+    // What a period was does not change any more.
+    accessReport: build.query<AnswerOf<Access['report']>, Input<Access['report']>['query']>({
+      query: (query) => call<Access['report']>('get', '/access/report', { query }),
+    }),
+    accessReportFile: build.mutation<AnswerOf<Access['reportFile']>, Input<Access['reportFile']>['query']>({
+      query: (query) => call<Access['reportFile']>('get', '/access/report/file', { query }),
     }),
     bypasses: build.query<AnswerOf<Access['bypasses']>, Input<Access['bypasses']>['query']>({
       query: (query) => call<Access['bypasses']>('get', '/access/bypasses', { query }),
@@ -169,6 +179,9 @@ export const {
   useLetGoMutation,
   useReadersQuery,
   useReadableQuery,
+  useKnownFromQuery,
+  useAccessReportQuery,
+  useAccessReportFileMutation,
   useBypassesQuery,
   useClosingPlanQuery,
   useAcceptBypassMutation,
