@@ -231,7 +231,7 @@ describe('a policy', () => {
     await steward.fill('Query', 'select count(*) > 0 from budget.budget_round');
     await steward.press('Run as this person');
     await steward.read('budget.budget_round may not be read: it is allowed only for a purpose, of “Audit”.');
-    await steward.fill('For', 'Audit');
+    await steward.fill('Stating as purpose', 'Audit');
     await steward.key(Key.ESCAPE);
     await steward.press('Run as this person');
     await steward.read('1 row in');

@@ -36,6 +36,7 @@ try {
     ['million', admin],
     ['glossary', admin],
     ['closure', admin],
+    ['past', admin],
     ['picture'],
     ['largePicture', admin],
   ]) {
@@ -52,7 +53,7 @@ if (!only) {
     join(ROOT, 'docs/benchmarks.md'),
     `# Benchmarks
 
-Made by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${cpus().length} processors (${cpus()[0]?.model.trim()}), Node ${process.versions.node}. Each row times two things in turn, in one run, after a round that does not count; medians, with least and most in brackets. Machines are noisy: read the ratios. \`npm run bench -- scan\` runs one of them (firstPage, lineage, recognition, classify, files, scan, realScan, profile, gateway, decisions, statements, attacks, judged, million, glossary, closure, picture, largePicture).
+Made by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${cpus().length} processors (${cpus()[0]?.model.trim()}), Node ${process.versions.node}. Each row times two things in turn, in one run, after a round that does not count; medians, with least and most in brackets. Machines are noisy: read the ratios. \`npm run bench -- scan\` runs one of them (firstPage, lineage, recognition, classify, files, scan, realScan, profile, gateway, decisions, statements, attacks, judged, million, glossary, closure, past, picture, largePicture).
 
 | what | measured | reference | ratio | goal |
 |---|---|---|---|---|

@@ -272,12 +272,28 @@ export const Explained = extended(TableExplained, {
   atSource: list(NativeWayAnswer).description('Ways in which the roles as which they come in read it at the source.'),
 });
 export type Explained = Of<typeof Explained>;
-export const TryAnswer = shape({
-  columns: list(text),
-  rows: list(list(nullable(text))),
-  capped: flag,
-  milliseconds: number,
+const Result = shape({ columns: list(text), rows: list(list(nullable(text))), capped: flag, milliseconds: number });
+export const TryAnswer = extended(Result, {
   rewritten: text,
+  yours: nullable(
+    extended(Result, {
+      whole: flag.description('Whether you read all of the tables as they are: then it is what the source holds.'),
+    }),
+  ).description('What you get by the same query; null where it is refused to you.'),
+  yoursNot: nullable(text).description('Why it is refused to you.'),
+  beside: list(
+    shape({
+      name: text,
+      yours: nullable(whole).description('Its place among your columns; null where you do not get it.'),
+      theirs: nullable(whole),
+      same: flag.description('Whether both get its values as they are: by these, rows are found again.'),
+      ofMany: flag.description('Whether it tells of many rows at once.'),
+      because: list(text).description('Policies by which they get it otherwise, or not.'),
+    }),
+  ).description('The columns of both results.'),
+  pairs: list(list(nullable(whole)).length(2)).description(
+    'Rows of your result and of theirs that are the same one, by their places; null where the other side has none. Of the rows that are shown.',
+  ),
   tables: list(TableExplained),
   notes: list(text).description('Notices that hold on the tables that were read, and on what these lie in.'),
 });
@@ -450,7 +466,8 @@ export const accessEndpoints = {
     body: shape({ personId: id, sourceId: id, sql, purpose: stated }),
     problems: ['not-found', ...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answer: TryAnswer,
-    answers: 'Rows as that person gets them (at most 200), and what was refused or masked.',
+    answers:
+      'Rows as that person gets them (at most 200), what was refused or masked, and beside it what you get by the same query yourself. Both are noted with what goes through the gateway.',
   }),
   rows: endpoint({
     id: 'sampleRows',

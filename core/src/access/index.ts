@@ -1,3 +1,4 @@
+export { type BesideColumn, besideColumns } from './beside.ts';
 export { proposed } from './callableRule.ts';
 export { type CallableFacts, Callables, decisionOn, type FunctionFact, KNOWN_EXTENSIONS } from './callables.ts';
 export { decideTable, isFor, isForAnyPurpose, organisationOf } from './decide.ts';
@@ -33,6 +34,7 @@ export {
 } from './masks.ts';
 export { namedRelations } from './names.ts';
 export * from './native/index.ts';
+export { type Pair, pairRows } from './pairs.ts';
 export { isOfColumns, readPolicyFilter } from './policyFilter.ts';
 export { type ReachChange, type RowReachChange, reachOf, rowReachOf } from './reachOf.ts';
 export { RefusedStatement } from './refused.ts';

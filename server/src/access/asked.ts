@@ -3,7 +3,7 @@ import { loadParser } from '@idrel/core/sql';
 import { GIVES_MOST } from '@idrel/readers/connectors';
 import { keepAsked } from '../catalog/index.ts';
 import type { Context } from '../platform/context.ts';
-import type { Database } from '../platform/database.ts';
+import type { Database, Db } from '../platform/database.ts';
 import { threads } from '../platform/threads.ts';
 import { wordsVector } from '../scanning/index.ts';
 
@@ -48,29 +48,11 @@ export function askedKeeper({ db, log }: Pick<Context, 'db' | 'log'>): (asked: O
 /** Keeps what was asked: which tables and columns, read off the statements. */
 export async function keepAskedThere(db: Database, all: readonly AskedThere[]): Promise<void> {
   await loadParser();
-  const tables = await db.rows<{ id: string; schema: string; name: string; columns: Record<string, string> }>(
-    `
-      select
-        t.id, p.name as schema, t.name,
-        coalesce(
-          (
-            select json_object_agg(c.name, c.id order by c.position)
-            from asset c
-            where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
-          ),
-          '{}'
-        ) as columns
-      from asset t
-      join asset p on p.id = t.parent_id
-      where t.id = any($1::uuid[])`,
-    [[...new Set(all.flatMap((one) => one.tables))]],
-  );
+  const tables = await namedTables(db, [...new Set(all.flatMap((one) => one.tables))]);
   const byId = new Map(tables.map((table) => [table.id, table]));
   for (const { sourceId, personId, sql, tables: named, times } of all) {
     const known = named.flatMap((id) => byId.get(id) ?? []);
-    const catalog = new SchemaCatalog(['pg_catalog', ...new Set(known.map(({ schema }) => schema))]);
-    for (const { schema, name, columns } of known) catalog.addRelation({ schema, name, columns: Object.keys(columns) });
-    const asked = readAsked(sql, catalog);
+    const asked = readAsked(sql, catalogOf(known));
     if (!asked) continue;
     const reads = asked.reads.flatMap(({ schema, relation, column, how }) => {
       const table = known.find((one) => one.schema === schema && one.name === relation);
@@ -90,4 +72,39 @@ export async function keepAskedThere(db: Database, all: readonly AskedThere[]): 
       ]),
     );
   }
+}
+
+/** A table that statements name, with its columns and their ids. */
+export interface NamedTable {
+  readonly id: string;
+  readonly schema: string;
+  readonly name: string;
+  readonly columns: Readonly<Record<string, string>>;
+}
+
+/** Tables as statements name them. */
+export const namedTables = (db: Db, ids: readonly string[]): Promise<NamedTable[]> =>
+  db.rows<NamedTable>(
+    `
+      select
+        t.id, p.name as schema, t.name,
+        coalesce(
+          (
+            select json_object_agg(c.name, c.id order by c.position)
+            from asset c
+            where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
+          ),
+          '{}'
+        ) as columns
+      from asset t
+      join asset p on p.id = t.parent_id
+      where t.id = any($1::uuid[])`,
+    [ids],
+  );
+
+/** The relations that a statement over some tables can name. */
+export function catalogOf(tables: readonly NamedTable[]): SchemaCatalog {
+  const catalog = new SchemaCatalog(['pg_catalog', ...new Set(tables.map(({ schema }) => schema))]);
+  for (const { schema, name, columns } of tables) catalog.addRelation({ schema, name, columns: Object.keys(columns) });
+  return catalog;
 }

@@ -9,7 +9,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { begunAt } from '../platform/database.ts';
 import { ONLY_SHOWN } from '../platform/images.ts';
-import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
+import { ApiProblem, notFound, toApiProblem, toProblem } from '../platform/problems.ts';
 import { sourceFacts } from '../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
 import { checkedPolicies } from './checked.ts';
@@ -45,6 +45,7 @@ import { rowsElsewhere } from './rowsElsewhere.ts';
 import type { Bounds, ShownColumn, TextRow } from './runQuery.ts';
 import { sampleOf } from './sample.ts';
 import { seenProfiles } from './seenProfiles.ts';
+import { beside, readsWhole } from './tryAs.ts';
 import { takeTurn } from './turns.ts';
 
 /** What a try shows; a query that is streamed has the bounds of the configuration. */
@@ -207,7 +208,25 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
       (text, setting) => text.replaceAll(`current_setting('${setting}')`, "'key of digests'"),
       prepared.sql,
     );
-    return { ...answer, capped: done.capped, rewritten, tables: prepared.tables };
+    const theirs = { ...answer, capped: done.capped, rewritten, tables: prepared.tables };
+    // What they state they read for is theirs: who tries states nothing.
+    const mine = await collect(who, { personId: who.id, purpose: null }, source, sql, TRIED, left).catch(
+      (error: unknown) => {
+        const { status, message } = toApiProblem(error);
+        if (status === 500) throw error;
+        return message;
+      },
+    );
+    if (typeof mine === 'string') return { ...theirs, yours: null, yoursNot: mine, beside: [], pairs: [] };
+    const { tables } = mine.prepared;
+    const yours = {
+      columns: mine.columns,
+      rows: mine.rows,
+      capped: mine.done.capped,
+      milliseconds: mine.milliseconds,
+      whole: readsWhole(tables),
+    };
+    return { ...theirs, yours, yoursNot: null, ...(await beside(db, sql, { ...yours, tables }, theirs)) };
   });
 
   serve(router, accessEndpoints.rows, async ({ who, params, query, left }): Promise<RowsAnswer> => {

@@ -1,16 +1,22 @@
-import type { TableExplained } from '@idrel/contract/access';
+import type { TableExplained, TryAnswer } from '@idrel/contract/access';
 import { decidedLimitInWords } from '@idrel/core/access/words';
-import { Autocomplete, Button, Group, ScrollArea, Select, Stack, Textarea } from '@mantine/core';
+import { Autocomplete, Button, Group, Select, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { useKeptText } from '../forms/useKeptText.ts';
-import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
-import { Beside } from '../marks/layout.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useSourcesQuery } from '../sources/index.ts';
 import { usePoliciesQuery, useTryQueryMutation } from './api.ts';
 import { asSentence, maskWords } from './maskWords.ts';
+import { type Since, since, TwoSides } from './TwoSides.tsx';
+
+interface Tried {
+  readonly key: string;
+  readonly name: string;
+  readonly answer: TryAnswer;
+  readonly changes: Since | null;
+}
 
 /** Runs a SELECT as somebody, through the gateway: what they get, and beside it what was refused or masked and by which policy. */
 export function TryAs() {
@@ -21,18 +27,32 @@ export function TryAs() {
   const [sql, setSql] = useKeptText('try');
   const [purpose, setPurpose] = useState('');
   const [run, { data, error, isLoading }] = useTryQueryMutation();
+  /** What was asked last and what came, and what came before of the same. */
+  const [tried, setTried] = useState<Tried | null>(null);
   const purposes = [...new Set((usePoliciesQuery(undefined).data ?? []).flatMap((policy) => policy.purposes))].sort();
   const databases = (sources.data ?? []).filter((entry) => entry.kind === 'postgresql');
   const sourceId = source ?? databases.find((entry) => entry.name === 'Warehouse')?.id ?? databases[0]?.id ?? null;
   const problem = error ? problemOf(error) : undefined;
   const go = () => {
-    if (person && sourceId && sql.trim())
-      void run({ personId: person, sourceId, sql, purpose: purpose.trim() || null });
+    if (!person || !sourceId || !sql.trim()) return;
+    const asked = { personId: person, sourceId, sql, purpose: purpose.trim() || null };
+    const name = (people.data ?? []).find(({ id }) => id === person)?.name ?? '';
+    void run(asked)
+      .unwrap()
+      .then(
+        (answer) =>
+          setTried((before) => {
+            const key = JSON.stringify([person, sourceId, sql]);
+            return { key, name, answer, changes: before?.key === key ? since(before.answer, answer) : null };
+          }),
+        // It is told below.
+        () => undefined,
+      );
   };
   const tables = data?.tables ?? (Array.isArray(problem?.current) ? (problem.current as TableExplained[]) : []);
   return (
-    <Beside first="minmax(0, 3fr)" second="minmax(260px, 1.2fr)" gap={24}>
-      <Stack miw={0}>
+    <Stack>
+      <Stack maw={980}>
         <Group align="flex-end">
           <Select
             className="grow"
@@ -51,21 +71,22 @@ export function TryAs() {
             onChange={setSource}
             allowDeselect={false}
           />
+          <Autocomplete
+            className="grow"
+            label="Stating as purpose"
+            placeholder="nothing stated"
+            data={purposes}
+            value={purpose}
+            onChange={setPurpose}
+          />
         </Group>
-        <Autocomplete
-          label="For"
-          description="What they state that they read for, where a policy asks for it"
-          placeholder="nothing stated"
-          data={purposes}
-          value={purpose}
-          onChange={setPurpose}
-        />
         <Textarea
           label="Query"
           description="One SELECT; Ctrl Enter runs it"
           value={sql}
           onChange={(event) => setSql(event.currentTarget.value)}
-          minRows={4}
+          minRows={3}
+          autosize
           styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
           onKeyDown={(event) => {
             if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) go();
@@ -83,48 +104,35 @@ export function TryAs() {
             <div>{problem.mend}</div>
           </div>
         ) : null}
-        {data ? (
-          <>
-            <p role="status">
-              {plural(data.rows.length, 'row')}
-              {data.capped ? ', and more that are not shown' : ''} in {count(data.milliseconds)} ms
-            </p>
-            <ScrollArea.Autosize mah={420}>
-              <Listing heads={data.columns.map((text) => ({ text, mono: true }))} label="Result">
-                {data.rows.map((row, line) => (
-                  <tr key={`line-${line + 1}`}>
-                    {row.map((value, index) => (
-                      <td key={`cell-${index + 1}`} className="mono oneline">
-                        {value ?? <span className="quiet">null</span>}
-                      </td>
-                    ))}
-                  </tr>
-                ))}
-              </Listing>
-            </ScrollArea.Autosize>
-            {data.notes.map((note) => (
-              <p key={note} className="notice">
-                {note}
-              </p>
-            ))}
-            <details>
-              <summary className="quiet">What was sent to the database</summary>
-              <pre className="code after">{data.rewritten}</pre>
-            </details>
-          </>
-        ) : null}
       </Stack>
-      <aside aria-label="What the policies did" className="stack">
-        <h2>What the policies did</h2>
-        {tables.length === 0 ? (
-          <p className="quiet">
-            After a run each table stands here, with what was masked or refused and by which policy.
-          </p>
-        ) : (
-          tables.map((table) => <TableVerdict key={table.tableId} table={table} />)
-        )}
-      </aside>
-    </Beside>
+      {tried && data && !error ? (
+        <div className={isLoading ? 'stack fading' : 'stack'}>
+          {data.notes.map((note) => (
+            <p key={note} className="notice">
+              {note}
+            </p>
+          ))}
+          <TwoSides answer={tried.answer} person={tried.name} changes={tried.changes} />
+          <details>
+            <summary className="quiet">What was sent to the database for them</summary>
+            <pre className="code after">{data.rewritten}</pre>
+          </details>
+        </div>
+      ) : null}
+      {tables.length > 0 ? (
+        <section aria-label="What the policies did" className="stack">
+          <h2>What the policies did</h2>
+          {tables.map((table) => (
+            <TableVerdict key={table.tableId} table={table} />
+          ))}
+        </section>
+      ) : error || isLoading ? null : (
+        <p className="quiet">
+          A run shows what they get beside what you get, row by row: values that are masked, rows that are missing, each
+          with its reason. Run again after a policy was changed, it says what became of it.
+        </p>
+      )}
+    </Stack>
   );
 }
 
