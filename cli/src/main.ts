@@ -66,6 +66,30 @@ program
   .requiredOption('--out <file>', 'where it is written')
   .action(async (options) => (await import('./export.ts')).exportCatalog(options));
 
+const policies = program
+  .command('policies')
+  .description(
+    'Policies as a file that is kept in a repository: YAML, or ODRL as JSON-LD. Signs in with --user and IDREL_PASSWORD; the file holds what they may change.',
+  );
+const asked = (command: Command) =>
+  command.requiredOption('--server <url>', 'address of the server').requiredOption('--user <email>', 'who asks');
+asked(policies.command('export'))
+  .description('Write the policies that you may change to a file, or to standard output.')
+  .option('--format <name>', 'yaml or odrl', 'yaml')
+  .option('--out <file>', 'where it is written')
+  .action(async (options) => (await import('./policies.ts')).exportPolicies(options));
+for (const [name, what] of [
+  ['plan', 'Say what a file would change, and who would gain or lose what; nothing is written.'],
+  ['apply', 'Change policies as a file says, all of it or nothing.'],
+] as const)
+  asked(policies.command(name))
+    .description(`${what} Exit status 4: something in the file cannot be taken, and is named.`)
+    .argument('<file>', 'a file of policies: .yaml, .yml, .json or .jsonld')
+    .option('--remove-absent', 'remove policies of yours that the file does not have')
+    .option('--json', 'print it as JSON')
+    .option('--seen <text>', 'what a plan said: refused where something else would come of the file by now')
+    .action(async (file, options) => (await import('./policies.ts'))[name](file, options));
+
 program
   .command('agent')
   .description(

@@ -26,14 +26,18 @@ import { assetKind } from '../things/assetKind.ts';
 import { enforceEndpoints } from './enforce.ts';
 import { listEndpoints } from './lists.ts';
 import { NativeWayAnswer, nativeEndpoints } from './native.ts';
+import { policyFileEndpoints } from './policyFile.ts';
+import { ReachAnswer, ReachRow } from './reach.ts';
 import { reportEndpoints } from './report.ts';
 import { requestEndpoints } from './requests.ts';
 import { reviewEndpoints } from './reviews.ts';
-import { access, asOf, mask, purpose } from './shapes.ts';
+import { access, asOf, hours, mask, purpose } from './shapes.ts';
 
 export * from './enforce.ts';
 export * from './lists.ts';
 export * from './native.ts';
+export * from './policyFile.ts';
+export * from './reach.ts';
 export * from './report.ts';
 export * from './requests.ts';
 export * from './reviews.ts';
@@ -41,13 +45,6 @@ export { PURPOSE_LONGEST } from './shapes.ts';
 
 const stated = withDefault(nullable(purpose), null).description('What it is read for; noted with what was asked.');
 
-const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time such as 08:00');
-const hours = shape({
-  days: list(Joi.number().integer().min(1).max(7)).min(1).unique().description('Of the week, 1 for Monday.'),
-  from: time,
-  to: time.description('Not after `from`: on the next day.'),
-  zone: Joi.string().max(60).description('A time zone, such as `Europe/Oslo`.'),
-});
 const ids = withDefault(list(id).max(500).unique(), []);
 export const PolicyBody = shape({
   name: Joi.string().trim().min(1).max(160),
@@ -106,67 +103,6 @@ export const PolicyAnswer = extended(PolicyBody, {
   mayEdit: flag,
 });
 export type PolicyAnswer = Of<typeof PolicyAnswer>;
-export const ReachRow = shape({
-  personId: text,
-  person: text,
-  tableId: text,
-  table: text,
-  column: text,
-  classes: list(text),
-  level: nullable(number),
-  before: access,
-  after: access,
-  beforeMask: nullable(mask),
-  afterMask: nullable(mask),
-});
-export type ReachRow = Of<typeof ReachRow>;
-export const ReachAnswer = shape({
-  people: number,
-  tables: number,
-  columns: number,
-  sensitive: number,
-  gains: number,
-  losses: number,
-  masked: number,
-  rows: list(ReachRow),
-  limited: list(
-    shape({
-      personId: text,
-      person: text,
-      tableId: text,
-      table: text,
-      before: list(text).description('Conditions that rows must fulfil; none: all rows are read.'),
-      after: list(text),
-    }),
-  ).description('Who would get other rows of a table: at most 1000.'),
-  used: list(
-    shape({
-      personId: text,
-      person: text,
-      tableId: text,
-      table: text,
-      column: nullable(text).description('Null where it is rows that they lose.'),
-      at: moment.description('When they last asked for it.'),
-      times: whole.description('How often they did.'),
-    }),
-  ).description('What people would lose, or get masked, that they asked for in the last 30 days: at most 200.'),
-  passedOn: list(
-    shape({
-      columnId: text,
-      tableId: text,
-      table: text,
-      column: text,
-      from: text.description('A guarded column from which they come.'),
-      people: number,
-    }),
-  ).description(
-    'Columns in which the guarded values can be read plain all the same, since a view or a load carries them on.',
-  ),
-  otherwise: list(shape({ columnId: text, tableId: text, table: text, column: text, why: text })).description(
-    'Columns that are left empty because the mask chosen could not hide them.',
-  ),
-});
-export type ReachAnswer = Of<typeof ReachAnswer>;
 /** A draft, and a table that is not there yet, made up to see what the draft would do with it. */
 export const LaterBody = shape({
   policyId: withDefault(nullable(id), null),
@@ -514,6 +450,7 @@ export const accessEndpoints = {
   ...listEndpoints,
   ...enforceEndpoints,
   ...reportEndpoints,
+  ...policyFileEndpoints,
   ...requestEndpoints,
   ...reviewEndpoints,
 };

@@ -1,5 +1,5 @@
 import { type ColumnAccess, type Mask, PART_MOST, STEPS } from '@idrel/core/access';
-import { either, Joi, like, moment, nullable, oneOf, shape, typed, withDefault } from '../http/index.ts';
+import { either, Joi, like, list, moment, nullable, oneOf, shape, typed, withDefault } from '../http/index.ts';
 
 /** So long may a purpose be. */
 export const PURPOSE_LONGEST = 120;
@@ -32,3 +32,12 @@ export const asOf = withDefault(nullable(moment), null).description(
 );
 /** How a column is read. */
 export const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));
+
+const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time such as 08:00');
+/** Days and hours at which a policy holds. */
+export const hours = shape({
+  days: list(Joi.number().integer().min(1).max(7)).min(1).unique().description('Of the week, 1 for Monday.'),
+  from: time,
+  to: time.description('Not after `from`: on the next day.'),
+  zone: Joi.string().max(60).description('A time zone, such as `Europe/Oslo`.'),
+});

@@ -35,6 +35,7 @@ export {
 export { namedRelations } from './names.ts';
 export * from './native/index.ts';
 export { type Pair, pairRows } from './pairs.ts';
+export * from './policyFile/index.ts';
 export { isOfColumns, readPolicyFilter } from './policyFilter.ts';
 export { type ReachChange, type RowReachChange, reachOf, rowReachOf } from './reachOf.ts';
 export { RefusedStatement } from './refused.ts';

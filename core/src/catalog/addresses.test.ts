@@ -1,9 +1,10 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
-import { placeOf, readPlace, sqlName } from './addresses.ts';
+import { placeInFile, placeOf, readPlace, sqlName } from './addresses.ts';
 
 it('a readable address leads back to what it names, whatever that is called', () => {
   expect(placeOf('Booking system', ['booking', 'passenger'])).toBe('/at/Booking%20system/booking/passenger');
+  expect(placeInFile('Booking system', ['a/b', '..'])).toBe('Booking system/a%2Fb/~..');
   const name = fc.string({ unit: 'grapheme', minLength: 1, maxLength: 12 });
   fc.assert(
     fc.property(name, fc.array(name, { maxLength: 4 }), (source, names) => {
@@ -11,6 +12,7 @@ it('a readable address leads back to what it names, whatever that is called', ()
       // As a browser has it, which takes steps out of an address.
       const seen = new URL(address, 'http://localhost').pathname;
       expect(readPlace(seen)).toEqual({ source, names });
+      expect(readPlace(`/at/${placeInFile(source, names)}`)).toEqual({ source, names });
     }),
     {
       examples: [

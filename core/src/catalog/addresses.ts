@@ -10,6 +10,14 @@ const nameOf = (part: string): string => {
   return name.startsWith('~') && DOTS.test(name) ? name.slice(1) : name;
 };
 
+/**
+ * The same for people to write and read in a file, without `/at/`: only what would be taken for something else is put otherwise. `Warehouse/mart/Fares of 2026`
+ */
+export const placeInFile = (source: string, names: readonly string[]): string =>
+  [source, ...names]
+    .map((name) => (DOTS.test(name) ? `~${name}` : name).replace(/[%/]/g, (sign) => encodeURIComponent(sign)))
+    .join('/');
+
 /** What a readable address names; undefined where it is none. */
 export function readPlace(address: string): { readonly source: string; readonly names: readonly string[] } | undefined {
   const parts = address.split('/');

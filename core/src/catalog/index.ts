@@ -1,4 +1,4 @@
-export { placeOf, readPlace, sqlName } from './addresses.ts';
+export { placeInFile, placeOf, readPlace, sqlName } from './addresses.ts';
 export {
   CHECK_ITEMS,
   type Checked,

@@ -267,14 +267,15 @@ const rowOf = ({
   ...row
 }: PolicyBody) => ({ ...row, until: until === null ? null : new Date(until) });
 
-async function check(tx: Db, who: Who, body: PolicyBody): Promise<void> {
+/** Whether a policy can be written as it is said, by this person. @throws 403, 422 */
+export async function checkWritten(tx: Db, who: Who, body: PolicyBody): Promise<void> {
   checkPolicy(body);
   await checkNames(tx, who, body);
   if (!(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
 }
 
 export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<PolicyAnswer> {
-  await check(tx, who, body);
+  await checkWritten(tx, who, body);
   const values = { ...rowOf(body), createdBy: who.id };
   const made = await create(tx, who, POLICIES, values, { parts: (id) => writeLists(tx, id, body) });
   await keepMatches(tx, made, true);
@@ -288,7 +289,7 @@ export async function changePolicy(
   version: number,
   body: PolicyBody,
 ): Promise<PolicyAnswer> {
-  await check(tx, who, body);
+  await checkWritten(tx, who, body);
   const parts = (policy: string) => writeLists(tx, policy, body);
   const { before, after } = await change(tx, who, POLICIES, id, { version, values: rowOf(body), parts });
   await keepMatches(tx, after, before.filter !== after.filter);

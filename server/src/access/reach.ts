@@ -305,9 +305,43 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   const before = await policiesInForce(db);
   const policy = draft?.enabled && !isOver(draft, Date.now()) ? await drafted(db, policyId, draft, before) : null;
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
-  const people = await readPeople(db, null);
-  // Only what the one policy means can be read otherwise: what the others mean stays as it is.
   const changed = [...before.filter((other) => other.id === policyId), ...(policy ? [policy] : [])];
+  const { answer, people, tables } = await between(db, who, before, after, changed);
+  const guards = policy && policy.effect !== 'allow' ? policy : null;
+  return {
+    ...answer,
+    passedOn: guards ? await passedOn(db, who, guards, after, people, tables) : [],
+    otherwise: guards ? otherwise(guards, after, people, tables).slice(0, PASSED_SHOWN) : [],
+  };
+}
+
+/** What comes of several policies that are changed at once. @param touched their ids, as they were or as they are */
+export async function reachBetween(
+  db: Db,
+  who: Who,
+  before: readonly Policy[],
+  after: readonly Policy[],
+  touched: ReadonlySet<string>,
+): Promise<ReachAnswer> {
+  const changed = [...before, ...after].filter(({ id }) => touched.has(id));
+  const { answer } = await between(db, who, before, after, changed);
+  return { ...answer, passedOn: [], otherwise: [] };
+}
+
+/** What changes for everybody from some policies to others, of which some are changed. */
+async function between(
+  db: Db,
+  who: Who,
+  before: readonly Policy[],
+  after: readonly Policy[],
+  changed: readonly Policy[],
+): Promise<{
+  readonly answer: Omit<ReachAnswer, 'passedOn' | 'otherwise'>;
+  readonly people: People;
+  readonly tables: TableFacts[];
+}> {
+  const people = await readPeople(db, null);
+  // Only what these policies mean can be read otherwise: what the others mean stays as it is.
   const meant = changed.some(({ carried }) => carried) ? { condition: 'true', bind: [] } : meantTables(changed, 2);
   const tables = await readTables(
     db,
@@ -316,14 +350,15 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
     [...before, ...after],
     'any',
   );
-  const guards = policy && policy.effect !== 'allow' ? policy : null;
   const changes = reachOf(before, after, people, tables);
   const limits = changed.some(({ rows }) => rows) ? rowReachOf(before, after, people, tables) : [];
   return {
-    ...told(changes, people, tables),
-    limited: limited(limits, people, tables),
-    used: await used(db, lostBy(changes, limits), people, tables),
-    passedOn: guards ? await passedOn(db, who, guards, after, people, tables) : [],
-    otherwise: guards ? otherwise(guards, after, people, tables).slice(0, PASSED_SHOWN) : [],
+    answer: {
+      ...told(changes, people, tables),
+      limited: limited(limits, people, tables),
+      used: await used(db, lostBy(changes, limits), people, tables),
+    },
+    people,
+    tables,
   };
 }

@@ -33,6 +33,7 @@ import { planClosing } from './native/plan.ts';
 import { matchRole, nativeRoles, nativeWays } from './native/roles.ts';
 import { inDomains, lookingAt } from './past.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
+import { exportPolicies, importPolicies } from './policyFile.ts';
 import { reach } from './reach.ts';
 import { reachLater } from './reachLater.ts';
 import { reportFile, whoCouldRead } from './report.ts';
@@ -114,6 +115,8 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));
   serve(router, accessEndpoints.readers, ({ who, query }) => readersOf(db, who, query.asset, query.at));
   serve(router, accessEndpoints.readable, ({ who, query }) => readableBy(db, who, query.person, query.at));
+  serve(router, accessEndpoints.policiesOut, ({ who, query }) => exportPolicies(db, who, query.format));
+  serve(router, accessEndpoints.policiesIn, ({ who, query, body }) => importPolicies(db, who, body, query.preview));
   serve(router, accessEndpoints.knownFrom, async () => ({ at: new Date(await begunAt(db)).toISOString() }));
   serve(router, accessEndpoints.report, ({ who, query }) => whoCouldRead(db, who, query));
   serve(router, accessEndpoints.reportFile, ({ who, query }) => reportFile(db, who, query, query.format));

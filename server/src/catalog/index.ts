@@ -9,6 +9,7 @@ export { SEARCHES_HELD, sharedUnderNames } from './holdings.ts';
 export { forgetTouched } from './keptFinder.ts';
 export { kindsSql } from './kindsSql.ts';
 export { notesOn } from './notices.ts';
+export { addressesOf } from './places.ts';
 export { PRIORITY, priorityOf } from './prioritySql.ts';
 export { catalogRoutes } from './routes.ts';
 export { CLASSES_OF, FROM, GRAVEST_FIRST, NOTICES, PATH, pathOf, ROW } from './rows.ts';

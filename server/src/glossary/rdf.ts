@@ -1,6 +1,7 @@
 import { PREFIXES, type Statement } from '@idrel/core/glossary';
 import jsonld from 'jsonld';
 import { DataFactory, Parser, Writer } from 'n3';
+import { NOTHING_FETCHED, readingJsonLd } from '../platform/jsonld.ts';
 import { cannotRead } from '../platform/sheets.ts';
 
 /** More statements than this are no glossary: some ten thousand terms with all that is said of them. */
@@ -23,32 +24,12 @@ export function readTurtle(text: string): Statement[] {
 const tooMany = () =>
   cannotRead(`The file holds more than ${MOST_STATEMENTS.toLocaleString('en')} statements.`, 'Take it in parts.');
 
-/** Nothing is fetched: what a file refers to must stand in it. */
-const fetchNothing = (url: string): Promise<never> =>
-  Promise.reject(
-    cannotRead(
-      `The file takes what its words mean from ${url}, and nothing is fetched.`,
-      'Put what stands there into its @context.',
-    ),
-  );
-
 export async function readJsonLd(text: string): Promise<Statement[]> {
-  let json: unknown;
-  try {
-    json = JSON.parse(text);
-  } catch (error) {
-    throw cannotRead(`The file is no JSON: ${(error as Error).message}`, 'Save it as JSON-LD anew.');
-  }
-  try {
-    const statements = (await jsonld.toRDF(json as object, { documentLoader: fetchNothing } as object)) as Statement[];
+  return readingJsonLd(text, async (json) => {
+    const statements = (await jsonld.toRDF(json, NOTHING_FETCHED)) as Statement[];
     if (statements.length > MOST_STATEMENTS) throw tooMany();
     return statements;
-  } catch (error) {
-    const cause = (error as { details?: { cause?: Error } }).details?.cause;
-    if ((cause as { code?: string } | undefined)?.code === 'invalid') throw cause as Error;
-    if ((error as { code?: string }).code === 'invalid') throw error;
-    throw cannotRead(`The file is no JSON-LD: ${(error as Error).message}`, 'Check its @context.');
-  }
+  });
 }
 
 export function writeTurtle(statements: Iterable<Statement>): Promise<string> {
@@ -82,7 +63,7 @@ export async function asJsonLd(statements: Iterable<Statement>): Promise<object>
     node[property] = [...((node[property] as unknown[] | undefined) ?? []), value];
   }
   return jsonld.compact({ '@graph': [...nodes.values()] } as object, { ...PREFIXES }, {
-    documentLoader: fetchNothing,
+    ...NOTHING_FETCHED,
     graph: true,
   } as object);
 }

@@ -1,0 +1,64 @@
+import { list, moment, nullable, number, type Of, shape, text, whole } from '../http/index.ts';
+import { access, mask } from './shapes.ts';
+
+export const ReachRow = shape({
+  personId: text,
+  person: text,
+  tableId: text,
+  table: text,
+  column: text,
+  classes: list(text),
+  level: nullable(number),
+  before: access,
+  after: access,
+  beforeMask: nullable(mask),
+  afterMask: nullable(mask),
+});
+export type ReachRow = Of<typeof ReachRow>;
+export const ReachAnswer = shape({
+  people: number,
+  tables: number,
+  columns: number,
+  sensitive: number,
+  gains: number,
+  losses: number,
+  masked: number,
+  rows: list(ReachRow),
+  limited: list(
+    shape({
+      personId: text,
+      person: text,
+      tableId: text,
+      table: text,
+      before: list(text).description('Conditions that rows must fulfil; none: all rows are read.'),
+      after: list(text),
+    }),
+  ).description('Who would get other rows of a table: at most 1000.'),
+  used: list(
+    shape({
+      personId: text,
+      person: text,
+      tableId: text,
+      table: text,
+      column: nullable(text).description('Null where it is rows that they lose.'),
+      at: moment.description('When they last asked for it.'),
+      times: whole.description('How often they did.'),
+    }),
+  ).description('What people would lose, or get masked, that they asked for in the last 30 days: at most 200.'),
+  passedOn: list(
+    shape({
+      columnId: text,
+      tableId: text,
+      table: text,
+      column: text,
+      from: text.description('A guarded column from which they come.'),
+      people: number,
+    }),
+  ).description(
+    'Columns in which the guarded values can be read plain all the same, since a view or a load carries them on.',
+  ),
+  otherwise: list(shape({ columnId: text, tableId: text, table: text, column: text, why: text })).description(
+    'Columns that are left empty because the mask chosen could not hide them.',
+  ),
+});
+export type ReachAnswer = Of<typeof ReachAnswer>;
