@@ -1,8 +1,11 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, Person } from './browser.ts';
 
-/** A grant by tag, seen with what it will open tomorrow, and tomorrow. */
+/** Grants: by tag, seen with what they will open tomorrow, and tomorrow; as of a moment that has passed; from a file. */
 let driver: WebDriver;
 let other: WebDriver;
 let steward: Person;
@@ -105,5 +108,36 @@ describe('who could read it', () => {
     expect(digest).toMatch(/^[0-9a-f]{64}$/);
     await driver.navigate().refresh();
     await steward.read(digest);
+  });
+});
+
+describe('policies as a file', () => {
+  it('are planned in the browser with who gains what, and taken in', async () => {
+    const file = join(mkdtempSync(join(tmpdir(), 'idrel-policies-')), 'policies.yaml');
+    writeFileSync(
+      file,
+      `format: idrel-policies/1
+policies:
+  - name: Maud reads forecasts
+    effect: allow
+    for: { people: [maud.ilkley@tarnholm.example] }
+    on: { assets: [Freight desk/budget/forecast] }
+`,
+    );
+    await steward.goTo('/access');
+    await steward.press('As a file');
+    await (await driver.findElement({ css: 'input[type=file]' })).sendKeys(file);
+    await steward.read('1 policy new, 0 changed, 0 removed, 0 the same.');
+    await steward.read('budget.forecast.');
+    const table = await find('budget.forecast');
+    expect(await readable(table.id)).toBe(0);
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Change 1 policy');
+    await steward.read('1 policy taken in, 0 changed.');
+    expect(await readable(table.id)).toBeGreaterThan(5);
+    await steward.press('Maud reads forecasts');
+    await steward.press('Remove');
+    await steward.read('“Maud reads forecasts” is removed.');
+    expect(await readable(table.id)).toBe(0);
   });
 });

@@ -3,6 +3,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { describe, expect, it } from 'vitest';
+import { planText } from './policies.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'idrel-cli-'));
 const file = (name: string, text: string) => {
@@ -144,5 +145,77 @@ describe('idrel lineage', () => {
       'main.a.id → main.v.id  copied',
       'main.a.note → main.v.what  transformed',
     ]);
+  });
+});
+
+describe('idrel policies', () => {
+  const reach = {
+    people: 1,
+    tables: 1,
+    columns: 6,
+    sensitive: 0,
+    gains: 6,
+    losses: 0,
+    masked: 0,
+    rows: ['a', 'b', 'c', 'd', 'e', 'f'].map((column) => ({
+      personId: 'p',
+      person: 'Maud',
+      tableId: 't',
+      table: 's.t',
+      column,
+      classes: [],
+      level: null,
+      before: 'refused' as const,
+      after: 'plain' as const,
+      beforeMask: null,
+      afterMask: null,
+    })),
+    limited: [],
+    used: [],
+    passedOn: [],
+    otherwise: [],
+  };
+  const told = {
+    fresh: [{ at: 'line 3', name: 'New', effect: 'allow' }],
+    changed: [{ at: 'line 9', name: 'Other', fields: [{ field: 'until', before: '', after: '2027' }] }],
+    same: 2,
+    absent: ['Old'],
+    removed: 0,
+    flaws: [],
+    reach,
+    seen: 'abc',
+    written: false,
+  };
+
+  it('tells a plan in lines: what comes, what is otherwise, what stays, and who gains what', () => {
+    expect(planText(told).split('\n')).toEqual([
+      '+ New (allow)',
+      '~ Other',
+      '    until: nothing → 2027',
+      'Planned: 1 policy new, 1 changed, 0 removed, 2 the same. 1 policy is not in the file and stays (--remove-absent removes).',
+      '1 person, 1 table: columns gained 6, lost 0, masked 0; 0 of them sensitive.',
+      '    Maud  s.t  refused → plain: a, b, c, d and 2 more',
+      'To apply just this: --seen abc',
+    ]);
+    const written = planText({ ...told, removed: 1, written: true, reach: { ...reach, people: 0, rows: [] } });
+    expect(written).toContain(
+      '- Old\nWritten: 1 policy new, 1 changed, 1 removed, 2 the same.\nNobody reads anything otherwise.',
+    );
+    expect(planText({ ...told, flaws: [{ at: 'line 4', what: 'It is wrong.', mend: 'Mend it.' }] })).toMatch(
+      /^! line 4: It is wrong.\n {4}Mend it./,
+    );
+  });
+
+  it('says what is missing, and what cannot be read or reached', () => {
+    expect(idrel('policies', 'plan', 'x.yaml').stderr).toContain("required option '--server <url>' not specified");
+    const far = ['--server', 'http://127.0.0.1:1', '--user', 'a@b.org'];
+    expect(idrel('policies', 'export', ...far, '--format', 'xml')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('--format xml: it is none that is written.'),
+    });
+    expect(idrel('policies', 'apply', 'x.yaml', ...far)).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('cannot be reached'),
+    });
   });
 });

@@ -1,7 +1,7 @@
 import type { PoliciesChecked, PolicyAnswer } from '@idrel/contract/access';
 import { maskInWords } from '@idrel/core/access/masks';
 import { hoursInWords, limitInWords } from '@idrel/core/access/words';
-import { Button, Checkbox, SegmentedControl } from '@mantine/core';
+import { Button, Checkbox, Group, SegmentedControl } from '@mantine/core';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
@@ -18,6 +18,7 @@ import { lastDay } from './Conditions.tsx';
 import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
+import { PolicyFile } from './PolicyFile.tsx';
 import { Report } from './Report.tsx';
 import { Requests } from './Requests.tsx';
 import { Reviews } from './Reviews.tsx';
@@ -41,6 +42,7 @@ export function Component() {
   const show = params.get('show') ?? 'policies';
   const waiting = useRequestsQuery({ which: 'waiting', limit: 1 }).data?.total ?? 0;
   const edit = params.get('edit');
+  const asFile = params.has('file');
   const session = useSessionQuery();
   const mayMake =
     session.data?.grants.some((grant) => ['policy administrator', 'administrator'].includes(grant.role)) ?? false;
@@ -63,7 +65,16 @@ export function Component() {
             tells least holds.
           </p>
         </div>
-        {mayMake && show === 'policies' ? <Button onClick={() => setParams({ edit: 'new' })}>New policy</Button> : null}
+        {mayMake && show === 'policies' ? (
+          <Group gap={8}>
+            {asFile ? null : (
+              <Button variant="default" onClick={() => setParams({ file: 'yes' })}>
+                As a file
+              </Button>
+            )}
+            <Button onClick={() => setParams({ edit: 'new' })}>New policy</Button>
+          </Group>
+        ) : null}
       </div>
       <SegmentedControl
         className="noprint"
@@ -101,7 +112,10 @@ export function Component() {
       ) : show === 'report' ? (
         <Report />
       ) : (
-        <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
+        <>
+          {asFile && mayMake ? <PolicyFile done={() => setParams({})} /> : null}
+          <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
+        </>
       )}
     </div>
   );

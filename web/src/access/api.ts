@@ -68,6 +68,16 @@ const accessApi = api.injectEndpoints({
       query: (query) => call<Access['readable']>('get', '/access/readable', { query }),
       providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
     }),
+    policiesOut: build.mutation<AnswerOf<Access['policiesOut']>, 'yaml' | 'odrl'>({
+      query: (format) => call<Access['policiesOut']>('get', '/policies-file', { query: { format } }),
+    }),
+    planPolicies: build.mutation<AnswerOf<Access['policiesIn']>, Input<Access['policiesIn']>['body']>({
+      query: (body) => call<Access['policiesIn']>('post', '/policies-file', { query: { preview: true }, body }),
+    }),
+    importPolicies: build.mutation<AnswerOf<Access['policiesIn']>, Input<Access['policiesIn']>['body']>({
+      query: (body) => call<Access['policiesIn']>('post', '/policies-file', { query: {}, body }),
+      invalidatesTags: ['Policy'],
+    }),
     knownFrom: build.query<AnswerOf<Access['knownFrom']>, void>({
       query: () => call<Access['knownFrom']>('get', '/access/known-from'),
     }),
@@ -180,6 +190,9 @@ export const {
   useReadersQuery,
   useReadableQuery,
   useKnownFromQuery,
+  usePoliciesOutMutation,
+  usePlanPoliciesMutation,
+  useImportPoliciesMutation,
   useAccessReportQuery,
   useAccessReportFileMutation,
   useBypassesQuery,
