@@ -126,6 +126,7 @@ policies:
     );
     await steward.goTo('/access');
     await steward.press('As a file');
+    await steward.read('Policies are known by their names');
     await (await driver.findElement({ css: 'input[type=file]' })).sendKeys(file);
     await steward.read('1 policy new, 0 changed, 0 removed, 0 the same.');
     await steward.read('budget.forecast.');
@@ -139,5 +140,30 @@ policies:
     await steward.press('Remove');
     await steward.read('“Maud reads forecasts” is removed.');
     expect(await readable(table.id)).toBe(0);
+  });
+});
+
+describe('the catalog as somebody else sees it', () => {
+  it('is browsed from where a query is tried, changes nothing, and is left again', async () => {
+    const found = async (who: Person) =>
+      (await who.call<{ total: number }>('/assets?limit=1&filter=kind%3Atable')).total;
+    const [mine, theirs] = [await found(steward), await found(analyst)];
+    expect(theirs).toBeLessThan(mine);
+    await steward.goTo('/access?show=try');
+    await steward.choose('As', 'Maud Ilkley');
+    await steward.press('Browse as this person');
+    await steward.read('You see the catalog as Maud Ilkley does');
+    await steward.goTo('/catalog?filter=kind%3Atable');
+    await steward.read(`${theirs} assets`);
+    expect(await steward.axe()).toEqual([]);
+    const table = await find('budget.forecast');
+    await steward.goTo(`/assets/${table.id}`);
+    await steward.read('You see the catalog as Maud Ilkley does');
+    await steward.press('Read some rows');
+    await steward.read('values are not shown here');
+    await steward.press('Back to yourself');
+    await steward.unread('You see the catalog as Maud Ilkley does');
+    await steward.goTo('/catalog?filter=kind%3Atable');
+    await steward.read(`${mine} assets`);
   });
 });

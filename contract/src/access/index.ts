@@ -416,6 +416,7 @@ export const accessEndpoints = {
     query: shape({ limit: withDefault(Joi.number().integer().min(1).max(100), 20), purpose: stated }),
     problems: [...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answer: RowsAnswer,
+    asOther: false,
     answers:
       'Rows read just now, by the policies that hold for you, and kept nowhere: of PostgreSQL through the gateway, elsewhere the first ones that the source gives. At most 60 columns. Of what you may not read at all no row, but why.',
   }),
@@ -429,6 +430,7 @@ export const accessEndpoints = {
     params: idParam,
     stream: 'bytes',
     problems: ['forbidden', ...QUERY_PROBLEMS],
+    asOther: false,
     answers:
       'The bytes, asked of the source just now and kept nowhere: PNG, JPEG, WebP, GIF or SVG, at most 4 MB. An image cannot be hidden in part: it is for who may read all columns behind it as they are.',
   }),

@@ -274,6 +274,7 @@ export const catalogEndpoints = {
       offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
     }),
     answer: AssetsFound,
+    asOther: true,
     answers:
       'A page of assets you may see, how many there are, and how the words were read where that is not as they were typed.',
   }),
@@ -286,6 +287,7 @@ export const catalogEndpoints = {
     may: 'signed in',
     query: shape({ filter, under: optional(id) }),
     answer: list(Facet),
+    asOther: true,
     answers: 'Facets over what the filter finds.',
   }),
   why: endpoint({
@@ -298,6 +300,7 @@ export const catalogEndpoints = {
     params: idParam,
     query: shape({ filter, under: optional(id) }),
     answer: nullable(WhyFound),
+    asOther: true,
     answers: 'What its score is made of; null when the filter does not find it, or holds no words.',
   }),
   tree: endpoint({
@@ -313,6 +316,7 @@ export const catalogEndpoints = {
       parentType: optional(oneOf(['domain', 'source', 'asset'])),
     }).and('parent', 'parentType'),
     answer: list(TreeNode),
+    asOther: true,
     answers: 'The children of a node.',
   }),
   get: endpoint({
@@ -324,6 +328,7 @@ export const catalogEndpoints = {
     may: 'signed in',
     params: idParam,
     answer: AssetAnswer,
+    asOther: true,
     answers: 'The asset with what people and scans say.',
   }),
   profiles: endpoint({
@@ -335,6 +340,7 @@ export const catalogEndpoints = {
     may: 'signed in',
     params: idParam,
     answer: list(ProfileAnswer),
+    asOther: true,
     answers: 'Profiles of the columns that were looked at, in their order. Of guarded columns no value is kept.',
   }),
   children: endpoint({
@@ -346,6 +352,7 @@ export const catalogEndpoints = {
     may: 'signed in',
     params: idParam,
     answer: list(AssetRow),
+    asOther: true,
     answers: 'At most 2,000 assets.',
   }),
   columnsOfType: endpoint({
@@ -361,6 +368,7 @@ export const catalogEndpoints = {
       offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
     }),
     answer: page(AssetRow),
+    asOther: true,
     answers: 'A page of columns you may see, in the order of their names.',
   }),
   assetKeys: endpoint({
@@ -372,6 +380,7 @@ export const catalogEndpoints = {
     may: 'signed in',
     params: idParam,
     answer: AssetKeys,
+    asOther: true,
     answers: 'As the source declares them; nothing where it declares none.',
   }),
   assetUse: endpoint({
@@ -387,6 +396,7 @@ export const catalogEndpoints = {
       offset: withDefault(Joi.number().integer().min(0).max(10_000), 0),
     }),
     answer: AssetUse,
+    asOther: true,
     answers:
       'Statements without the values in them, the most frequent first; only those all of whose tables you may see.',
   }),

@@ -63,6 +63,11 @@ export interface Endpoint {
   readonly answers: string;
   /** Problems that it can be answered with beside those that follow from all this. */
   readonly problems?: readonly ProblemCode[];
+  /**
+   * Whether it is answered as somebody else sees it, for who looks at the catalog as them (header `X-Idrel-As`): true; false: it is refused meanwhile, since it would tell
+   * more than that. Others are answered as who asks.
+   */
+  readonly asOther?: boolean;
   /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, the bytes of a picture, or another address for a browser to go to. */
   readonly stream?: 'events' | 'lines' | 'bytes' | 'redirect';
 }

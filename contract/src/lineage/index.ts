@@ -192,6 +192,7 @@ export const lineageEndpoints = {
     query: shape({ asset: id }),
     problems: ['not-found'],
     answer: FieldOrigins,
+    asOther: true,
     answers: 'The first 500 fields in their order, each with the columns that it takes its values from.',
   }),
   picture: endpoint({
@@ -204,6 +205,7 @@ export const lineageEndpoints = {
     query: shape(picture),
     problems: ['not-found'],
     answer: LineageAnswer,
+    asOther: true,
     answers:
       'Tables and views with their columns, and the edges between columns. Of the past, edges are told as they stood; names, levels and classes are those of today.',
   }),
@@ -270,6 +272,7 @@ export const lineageEndpoints = {
     query: shape({ asset: id }),
     problems: ['not-found'],
     answer: list(LineageMoment),
+    asOther: true,
     answers: 'The last fifty, the latest first: how many edges into it and out of it came, and how many went.',
   }),
   impact: endpoint({
@@ -286,6 +289,7 @@ export const lineageEndpoints = {
     }),
     problems: ['not-found'],
     answer: list(ImpactRow),
+    asOther: true,
     answers: 'The impact list, nearest first, each with a shortest path.',
   }),
   impactSheet: endpoint({

@@ -1,4 +1,4 @@
-import { endpoint, flag, id, Joi, list, nullable, type Of, optional, shape, text } from '../http/index.ts';
+import { endpoint, flag, id, Joi, list, nullable, type Of, optional, role, shape, text } from '../http/index.ts';
 import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
 export * from './brief.ts';
@@ -12,6 +12,7 @@ export * from './signIn.ts';
 export const SessionAnswer = shape({
   person: nullable(PersonBrief),
   csrf: nullable(text),
+  lookingAs: nullable(PersonBrief).description('As whom they look at the catalog, where they do.'),
   grants: list(Grant),
   demo: flag,
   demoPeople: list(PersonBrief).description('In demo mode: people to choose from.'),
@@ -60,6 +61,19 @@ export const peopleEndpoints = {
     summary: 'Sign out',
     may: 'signed in',
     answers: 'Nothing.',
+  }),
+  lookAs: endpoint({
+    id: 'lookAs',
+    method: 'put',
+    path: '/session/looking',
+    area: 'people',
+    summary: 'Look at the catalog as somebody else',
+    may: role('policy administrator', 'any domain'),
+    body: shape({ personId: nullable(id).description('Null: as oneself again.') }),
+    problems: ['not-found'],
+    answer: SessionAnswer,
+    answers:
+      'The session. From then on operations that say so are answered as that person sees it, in the domains whose policies you administer, where the header X-Idrel-As names them; nothing can be changed that way. It is noted in the journal.',
   }),
   people: endpoint({
     id: 'people',

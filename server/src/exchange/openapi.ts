@@ -144,7 +144,18 @@ function parameters(endpoint: Endpoint): object[] {
     schema: { type: 'string', example: '"v3"' },
     description: 'The version you saw. It is in the answer, and in its ETag.',
   };
-  return [...of(endpoint.params, 'path'), ...of(endpoint.query, 'query'), ...(endpoint.versioned ? [version] : [])];
+  const as = {
+    name: 'X-Idrel-As',
+    in: 'header',
+    schema: { type: 'string', format: 'uuid' },
+    description: 'The person as whom you said that you look at the catalog (lookAs): it is answered as they see it.',
+  };
+  return [
+    ...of(endpoint.params, 'path'),
+    ...of(endpoint.query, 'query'),
+    ...(endpoint.versioned ? [version] : []),
+    ...(endpoint.asOther ? [as] : []),
+  ];
 }
 
 const STREAMS = { events: 'text/event-stream', lines: 'application/x-ndjson', bytes: 'image/*' } as const;

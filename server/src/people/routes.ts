@@ -31,7 +31,15 @@ import {
 } from './manage.ts';
 import { personByPassword } from './passwords.ts';
 import { domainMoveEffect, domainRights, moveEffect, personRights } from './rights.ts';
-import { closeSession, endSessions, knownBrowser, listSessions, openSession, rememberBrowser } from './sessions.ts';
+import {
+  closeSession,
+  endSessions,
+  knownBrowser,
+  listSessions,
+  lookAs,
+  openSession,
+  rememberBrowser,
+} from './sessions.ts';
 import { mustTakePasswords, signInRoutes, waysOf } from './signInRoutes.ts';
 import type { Who } from './who.ts';
 
@@ -47,7 +55,13 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
           'select id, name, job from person where demo and left_at is null order by created_at, name',
         )
       : Promise.resolve([]);
-  const answer = async (who: Who | undefined, csrf: string | undefined): Promise<SessionAnswer> => ({
+  const lookingAs = async (session: string): Promise<PersonBrief | null> =>
+    (await db.one<PersonBrief>(
+      'select p.id, p.name, p.job from session s join person p on p.id = s.as_person where s.token_hash = $1 and p.left_at is null',
+      [Buffer.from(session, 'hex')],
+    )) ?? null;
+  const answer = async (who: Who | undefined, csrf: string | undefined, session = ''): Promise<SessionAnswer> => ({
+    lookingAs: who && session ? await lookingAs(session) : null,
     person: who ? { id: who.id, name: who.name, job: who.job } : null,
     csrf: csrf ?? null,
     grants: who?.grants ?? [],
@@ -57,8 +71,13 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   });
 
   serve(router, peopleEndpoints.session, ({ who, response }) =>
-    answer(who, response.locals.csrf as string | undefined),
+    answer(who, response.locals.csrf as string | undefined, sessionIn(response)),
   );
+
+  serve(router, peopleEndpoints.lookAs, async ({ who, body, response }) => {
+    await lookAs(db, who, sessionIn(response), body.personId);
+    return answer(who, response.locals.csrf as string | undefined, sessionIn(response));
+  });
 
   serve(router, peopleEndpoints.signIn, async ({ body, request, response }) => {
     if (body.demoPersonId) {

@@ -2,9 +2,10 @@ import type { OpenSession as ListedSession } from '@idrel/contract/people';
 import Bowser from 'bowser';
 import { parse, serialize } from 'cookie';
 import type { NextFunction, Request, Response } from 'express';
+import { record } from '../journal/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
-import { ApiProblem } from '../platform/problems.ts';
+import { ApiProblem, notFound } from '../platform/problems.ts';
 import { digest, newToken } from '../platform/secrets.ts';
 import { TELL } from '../platform/signals.ts';
 import { loadWho, type Who, whoInSession } from './who.ts';
@@ -40,6 +41,8 @@ export function sessions(db: Database) {
       if (Date.now() - open.seenAt.getTime() > SEEN_EVERY)
         void db.run('update session set seen_at = now() where token_hash = $1', [hash]).catch(() => undefined);
       response.locals.who = open.who;
+      const as = request.get('x-idrel-as');
+      if (as !== undefined) response.locals.seenAs = () => seenAs(db, open, as);
       response.locals.csrf = open.csrf;
       response.locals.session = hash.toString('hex');
       next();
@@ -47,6 +50,35 @@ export function sessions(db: Database) {
       next(error);
     }
   };
+}
+
+/** The other person, for who said in this session that they look at the catalog as them. @throws 403 */
+async function seenAs(db: Db, { who, lookingAs }: Pick<OpenSession, 'who'> & { lookingAs: string | null }, as: string) {
+  const other = lookingAs === as && who.isAnywhere('policy administrator') ? await loadWho(db, as) : undefined;
+  if (!other)
+    throw new ApiProblem('forbidden', 'You do not look at the catalog as this person.', {
+      mend: 'Begin it anew under Access → Try it as, or go back to yourself.',
+    });
+  return other.asSeenBy(who);
+}
+
+/** Says as whom somebody looks at the catalog in a session; null for as themselves. @throws 404 */
+export async function lookAs(db: Database, who: Who, session: string, personId: string | null): Promise<void> {
+  await db.transaction(async (tx) => {
+    if (personId !== null) {
+      const other = await loadWho(tx, personId);
+      if (!other) throw notFound('The person');
+      await record(
+        tx,
+        who,
+        'looked at the catalog as them',
+        { kind: 'person', id: personId, name: other.name, domainId: null },
+        null,
+        { by: who.name },
+      );
+    }
+    await tx.run('update session set as_person = $2 where token_hash = $1', [Buffer.from(session, 'hex'), personId]);
+  });
 }
 
 /** The news by which everything that goes on in a session hears that it has ended. */

@@ -50,6 +50,18 @@ export class Who {
     }
   }
 
+  /**
+   * The person as somebody sees the catalog who looks at it as them: a reader where they are one and the other administers policies, and nothing else.
+   * @param looker who looks
+   */
+  asSeenBy(looker: Who): Who {
+    const seen = new Who(this, [], []);
+    const near = new Set(looker.domainsAs('policy administrator'));
+    const read = this.domainsAs('reader').filter((id) => near.has(id));
+    seen.#domains.set('reader', new Set(read));
+    return seen;
+  }
+
   /** Domains in which the person has the role, by grant or by inheritance. */
   domainsAs(role: Role): string[] {
     return [...(this.#domains.get(role) ?? [])];
@@ -111,10 +123,12 @@ export async function loadWho(db: Db, personId: string): Promise<Who | undefined
 export async function whoInSession(
   db: Db,
   tokenHash: Buffer,
-): Promise<{ readonly who: Who; readonly csrf: string; readonly seenAt: Date } | undefined> {
-  const [row] = await db.often<WhoRow & { csrf: string; seen_at: string }>(
-    `select s.csrf, s.seen_at, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now() and p.left_at is null`,
+): Promise<
+  { readonly who: Who; readonly csrf: string; readonly seenAt: Date; readonly lookingAs: string | null } | undefined
+> {
+  const [row] = await db.often<WhoRow & { csrf: string; seen_at: string; as_person: string | null }>(
+    `select s.csrf, s.seen_at, s.as_person, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now() and p.left_at is null`,
     [tokenHash],
   );
-  return row && { who: whoOf(row), csrf: row.csrf, seenAt: new Date(row.seen_at) };
+  return row && { who: whoOf(row), csrf: row.csrf, seenAt: new Date(row.seen_at), lookingAs: row.as_person };
 }

@@ -150,12 +150,23 @@ export function workElsewhere(how: Elsewhere): void {
 const isHeavy = ({ heavy, heavyFrom }: Endpoint, pieces: readonly Uint8Array[]): boolean =>
   heavy === true || (heavyFrom !== undefined && pieces.reduce((sum, piece) => sum + piece.length, 0) >= heavyFrom);
 
+/** Who an operation is answered for: who asks, or whom they look at the catalog as. @throws 403 */
+async function whoFor({ asOther }: Endpoint, response: Response): Promise<Who | undefined> {
+  const { who, seenAs } = response.locals as { who?: Who; seenAs?: () => Promise<Who> };
+  if (!seenAs || asOther === undefined) return who;
+  if (!asOther)
+    throw new ApiProblem('forbidden', 'While you look at the catalog as somebody else, values are not shown here.', {
+      mend: 'Run a query under Access → Try it as: it shows what they get.',
+    });
+  return seenAs();
+}
+
 /** Ties an operation of the contract to its code: who may is let in, the body read, input checked, the answer sent as JSON. */
 export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: Handler<E>): void {
   TIED.set(endpoint.id, { endpoint, handler: handler as unknown as Handler }); // each is called with what its own schemas let pass
   router[endpoint.method](endpoint.path, async (request: Request, response: Response, next: NextFunction) => {
     try {
-      const who = response.locals.who as Who | undefined;
+      const who = await whoFor(endpoint, response);
       admit(endpoint.may, who);
       const left = leaving(response);
       const pieces = endpoint.body ? await readBody(request, endpoint) : [];

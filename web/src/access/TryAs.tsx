@@ -2,7 +2,8 @@ import type { TableExplained, TryAnswer } from '@idrel/contract/access';
 import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Autocomplete, Button, Group, Select, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
-import { problemOf } from '../app/api.ts';
+import { problemOf, useLookAsMutation } from '../app/api.ts';
+import { sayProblem } from '../app/say.ts';
 import { useKeptText } from '../forms/useKeptText.ts';
 import { Listing } from '../marks/Listing.tsx';
 import { usePeopleQuery } from '../people/index.ts';
@@ -27,6 +28,7 @@ export function TryAs() {
   const [sql, setSql] = useKeptText('try');
   const [purpose, setPurpose] = useState('');
   const [run, { data, error, isLoading }] = useTryQueryMutation();
+  const [look] = useLookAsMutation();
   /** What was asked last and what came, and what came before of the same. */
   const [tried, setTried] = useState<Tried | null>(null);
   const purposes = [...new Set((usePoliciesQuery(undefined).data ?? []).flatMap((policy) => policy.purposes))].sort();
@@ -95,6 +97,22 @@ export function TryAs() {
         <Group>
           <Button onClick={go} loading={isLoading} disabled={!person || !sourceId || !sql.trim()}>
             Run as this person
+          </Button>
+          <Button
+            variant="default"
+            disabled={!person}
+            onClick={() =>
+              person &&
+              void look(person)
+                .unwrap()
+                // All that is shown is asked anew, as they see it.
+                .then(
+                  () => window.location.assign('/catalog'),
+                  (failed: unknown) => sayProblem(failed, 'The catalog cannot be looked at as them'),
+                )
+            }
+          >
+            Browse as this person
           </Button>
         </Group>
         {problem ? (

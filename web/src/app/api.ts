@@ -11,16 +11,37 @@ export const token = (): string => sessionStorage.getItem(TOKEN_KEY) ?? '';
 /** Where standing, owners, terms or levels of assets are shown, beside lists of them: pictures of lineage, what waits on the worklist. */
 export const MARKS = { type: 'Asset', id: 'marks' } as const;
 
+/** As whom the catalog is looked at in this session; null: as oneself. */
+let lookingAs: SessionAnswer['lookingAs'] = null;
+
+const asked = fetchBaseQuery({
+  baseUrl: '/api/v1',
+  prepareHeaders: (headers) => {
+    headers.set('x-idrel-token', token());
+    if (lookingAs) headers.set('x-idrel-as', lookingAs.id);
+    return headers;
+  },
+});
+/** Asks the server; while the catalog is looked at as somebody else, nothing is changed: it would be changed as oneself. */
+const baseQuery: typeof asked = (args, context, more) => {
+  const { url, method = 'GET' } = typeof args === 'string' ? { url: args } : args;
+  if (lookingAs === null || method.toUpperCase() === 'GET' || url.startsWith('/session'))
+    return asked(args, context, more);
+  const data: Problem = {
+    type: '',
+    title: 'Not now',
+    status: 403,
+    code: 'forbidden',
+    detail: `You look at the catalog as ${lookingAs.name}: nothing is changed meanwhile.`,
+    mend: 'Go back to yourself first.',
+  };
+  return { error: { status: 403, data } };
+};
+
 /** The API; areas add their operations where they are used, so that a view loads only its own. */
 export const api = createApi({
   reducerPath: 'api',
-  baseQuery: fetchBaseQuery({
-    baseUrl: '/api/v1',
-    prepareHeaders: (headers) => {
-      headers.set('x-idrel-token', token());
-      return headers;
-    },
-  }),
+  baseQuery,
   tagTypes: [
     'Session',
     'Source',
@@ -55,8 +76,12 @@ export const api = createApi({
       providesTags: ['Session'],
       transformResponse: (answer: SessionAnswer) => {
         keepToken(answer.csrf);
+        lookingAs = answer.lookingAs;
         return answer;
       },
+    }),
+    lookAs: build.mutation<SessionAnswer, string | null>({
+      query: (personId) => ({ url: '/session/looking', method: 'PUT', body: { personId } }),
     }),
     signIn: build.mutation<SessionAnswer, { demoPersonId: string } | { email: string; password: string }>({
       query: (body) => ({ url: '/session', method: 'POST', body }),
@@ -69,7 +94,7 @@ export const api = createApi({
     signOut: build.mutation<void, void>({ query: () => ({ url: '/session', method: 'DELETE' }) }),
   }),
 });
-export const { useSessionQuery, useSignInMutation, useSignOutMutation } = api;
+export const { useSessionQuery, useSignInMutation, useSignOutMutation, useLookAsMutation } = api;
 
 /** A problem, also that there was no answer at all. */
 export type AnyProblem = Omit<Problem, 'code'> & { readonly code: ProblemCode | 'not-reached' };

@@ -1,8 +1,9 @@
 import { Button, Menu, useMantineColorScheme } from '@mantine/core';
 import { Fragment, lazy, type ReactNode, Suspense, useContext, useEffect, useRef, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
-import { useSessionQuery, useSignOutMutation } from '../app/api.ts';
+import { useLookAsMutation, useSessionQuery, useSignOutMutation } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { sayProblem } from '../app/say.ts';
 import { FilterField, forgetLately, opens, useSearchesQuery } from '../catalog/index.ts';
 import { ManyUnderWay } from '../curation/index.ts';
 import { forgetEdits } from '../forms/keep.ts';
@@ -107,6 +108,7 @@ function Frame({ person, name, job, hasRole }: { person: string; name: string; j
           </Menu.Dropdown>
         </Menu>
       </header>
+      <LookingAs />
       <main className="main" id="main" tabIndex={-1}>
         {hasRole ? null : (
           <p className="notice calm" role="status">
@@ -121,6 +123,30 @@ function Frame({ person, name, job, hasRole }: { person: string; name: string; j
       <KeysHelp open={help} close={() => setHelp(false)} />
       <Suspense fallback={null}>{palette ? <CommandPalette close={() => setPalette(false)} /> : null}</Suspense>
     </div>
+  );
+}
+
+/** Says as whom the catalog is looked at, wherever one is, and the way back. */
+function LookingAs() {
+  const as = useSessionQuery().data?.lookingAs;
+  const [look, { isLoading }] = useLookAsMutation();
+  if (!as) return null;
+  const back = () =>
+    void look(null)
+      .unwrap()
+      // Nothing of what was seen as somebody else stays.
+      .then(
+        () => window.location.assign('/access?show=try'),
+        (error: unknown) => sayProblem(error, 'You still look as them'),
+      );
+  return (
+    <p className="notice calm looking" role="status">
+      <strong>You see the catalog as {as.name} does</strong>, where you administer policies. Nothing is changed
+      meanwhile, and it is noted that you looked.{' '}
+      <Button size="compact-sm" variant="default" loading={isLoading} onClick={back}>
+        Back to yourself
+      </Button>
+    </p>
   );
 }
 
