@@ -1,14 +1,14 @@
 import type { PolicyFilePlan } from '@idrel/contract/access';
-import { Button, Checkbox, FileButton, Group, Stack } from '@mantine/core';
+import { Button, Checkbox, Group, Stack } from '@mantine/core';
 import { useRef, useState } from 'react';
 import { saveFile } from '../app/files.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Changes } from '../forms/Changes.tsx';
+import { ChooseFile } from '../forms/ChooseFile.tsx';
 import { Flaws, More } from '../forms/Flaws.tsx';
 import { useTakenIn } from '../forms/useTakenIn.ts';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
-import { ProblemNotice } from '../marks/states.tsx';
 import { useImportPoliciesMutation, usePlanPoliciesMutation, usePoliciesOutMutation } from './api.ts';
 import { WhoReads } from './WhoReads.tsx';
 
@@ -47,31 +47,22 @@ export function PolicyFile({ done }: { done: () => void }) {
         back in the same way, here or by <code>idrel policies plan</code> and <code>apply</code>. Policies are known by
         their names; those that the file does not have stay, unless you say otherwise.
       </p>
-      <Group>
-        <FileButton onChange={file.choose} accept=".yaml,.yml,.json,.jsonld">
-          {(props) => (
-            <Button {...props} variant={read ? 'default' : 'filled'} loading={file.busy && !read}>
-              {read ? 'Choose another file' : 'Choose a file'}
-            </Button>
-          )}
-        </FileButton>
-        {read ? (
-          <span className="mono small">{read.name}</span>
-        ) : (
-          <>
-            <Button variant="default" onClick={() => save('yaml')}>
-              All as YAML
-            </Button>
-            <Button variant="default" onClick={() => save('odrl')}>
-              as ODRL
-            </Button>
-          </>
-        )}
-        <Button variant="subtle" onClick={done}>
-          Leave it
+      <ChooseFile
+        file={file}
+        accept=".yaml,.yml,.json,.jsonld"
+        also={
+          <Button variant="subtle" onClick={done}>
+            Leave it
+          </Button>
+        }
+      >
+        <Button variant="default" onClick={() => save('yaml')}>
+          All as YAML
         </Button>
-      </Group>
-      <ProblemNotice problem={file.problem} />
+        <Button variant="default" onClick={() => save('odrl')}>
+          as ODRL
+        </Button>
+      </ChooseFile>
       {told ? (
         <section aria-label="What the file would change" className="stack">
           <p role="status">

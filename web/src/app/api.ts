@@ -25,7 +25,7 @@ const asked = fetchBaseQuery({
 /** Asks the server; while the catalog is looked at as somebody else, nothing is changed: it would be changed as oneself. */
 const baseQuery: typeof asked = (args, context, more) => {
   const { url, method = 'GET' } = typeof args === 'string' ? { url: args } : args;
-  if (lookingAs === null || method.toUpperCase() === 'GET' || url.startsWith('/session'))
+  if (!lookingAs || method.toUpperCase() === 'GET' || url.startsWith('/session'))
     return asked(args, context, more);
   const data: Problem = {
     type: '',
@@ -76,7 +76,7 @@ export const api = createApi({
       providesTags: ['Session'],
       transformResponse: (answer: SessionAnswer) => {
         keepToken(answer.csrf);
-        lookingAs = answer.lookingAs;
+        lookingAs = answer.lookingAs ?? null;
         return answer;
       },
     }),

@@ -1,13 +1,13 @@
 import type { SheetChange } from '@idrel/contract/curation';
-import { Button, Checkbox, FileButton, Group } from '@mantine/core';
+import { Button, Checkbox, Group } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
+import { ChooseFile } from '../forms/ChooseFile.tsx';
 import { Flaws, More } from '../forms/Flaws.tsx';
 import { useTakenIn } from '../forms/useTakenIn.ts';
 import { count, Name, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
-import { ProblemNotice } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { usePreviewSheetMutation, useTakeSheetMutation } from './sheetsApi.ts';
 
@@ -48,17 +48,7 @@ export function Component() {
         <span className="mono small">caution 2027-01-01 to 2027-01-31: what is to be known</span>, with or without days;
         a remark begins a discussion.
       </p>
-      <Group>
-        <FileButton onChange={file.choose} accept=".csv,.xlsx">
-          {(props) => (
-            <Button {...props} variant={read ? 'default' : 'filled'} loading={file.busy && !read}>
-              {read ? 'Choose another sheet' : 'Choose a sheet'}
-            </Button>
-          )}
-        </FileButton>
-        {read ? <span className="mono small">{read.name}</span> : null}
-      </Group>
-      <ProblemNotice problem={file.problem} />
+      <ChooseFile file={file} accept=".csv,.xlsx" called="sheet" />
       {told ? (
         <section aria-label="What the sheet would change" className="stack">
           <h2>What the sheet would change</h2>

@@ -1,16 +1,16 @@
 import type { DirectoryChange } from '@idrel/contract/people';
-import { Button, Checkbox, FileButton, Group, Stack } from '@mantine/core';
+import { Button, Checkbox, Group, Stack } from '@mantine/core';
 import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { saveFile } from '../app/files.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Changes } from '../forms/Changes.tsx';
+import { ChooseFile } from '../forms/ChooseFile.tsx';
 import { Flaws, More } from '../forms/Flaws.tsx';
 import { useTakenIn } from '../forms/useTakenIn.ts';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
-import { ProblemNotice } from '../marks/states.tsx';
 import { useImportPeopleMutation, usePreviewPeopleMutation, useTakePeopleOutMutation } from './api.ts';
 
 const people = (n: number) => plural(n, 'person', 'people');
@@ -48,28 +48,14 @@ export function DirectoryFile({ done }: { done: () => void }) {
         are not there stay as they are, and several groups in a cell are parted by strokes or semicolons. Nobody is
         removed, and no role is given or taken.
       </p>
-      <Group>
-        <FileButton onChange={file.choose} accept=".csv,.xlsx">
-          {(props) => (
-            <Button {...props} variant={read ? 'default' : 'filled'} loading={file.busy && !read}>
-              {read ? 'Choose another file' : 'Choose a file'}
-            </Button>
-          )}
-        </FileButton>
-        {read ? (
-          <span className="mono small">{read.name}</span>
-        ) : (
-          <>
-            <Button variant="default" onClick={() => save('csv')}>
-              Everybody as CSV
-            </Button>
-            <Button variant="default" onClick={() => save('xlsx')}>
-              as XLSX
-            </Button>
-          </>
-        )}
-      </Group>
-      <ProblemNotice problem={file.problem} />
+      <ChooseFile file={file} accept=".csv,.xlsx">
+        <Button variant="default" onClick={() => save('csv')}>
+          Everybody as CSV
+        </Button>
+        <Button variant="default" onClick={() => save('xlsx')}>
+          as XLSX
+        </Button>
+      </ChooseFile>
       {told ? (
         <section aria-label="What the file would change" className="stack">
           <p role="status">
