@@ -25,8 +25,7 @@ const asked = fetchBaseQuery({
 /** Asks the server; while the catalog is looked at as somebody else, nothing is changed: it would be changed as oneself. */
 const baseQuery: typeof asked = (args, context, more) => {
   const { url, method = 'GET' } = typeof args === 'string' ? { url: args } : args;
-  if (!lookingAs || method.toUpperCase() === 'GET' || url.startsWith('/session'))
-    return asked(args, context, more);
+  if (!lookingAs || method.toUpperCase() === 'GET' || url.startsWith('/session')) return asked(args, context, more);
   const data: Problem = {
     type: '',
     title: 'Not now',
