@@ -248,7 +248,19 @@ try {
   forget = await left('policy:new', { ...noPolicy, ...draft, name: '' }, { name: draft.name });
   await show('policy', '/access?edit=new', 2600);
   await forget();
-  await post(client, '/policies', draft);
+  // What the analyst gets stands beside what the steward gets, who reads all of it.
+  const people = await get(client, '/people');
+  const idOf = (name) => people.find((person) => person.name === name).id;
+  const schemas = await get(client, `/assets?filter=${encodeURIComponent('kind:schema source:Warehouse')}`);
+  await post(client, '/policies', { ...draft, everyone: false, personIds: [idOf('Bettina Sark')] });
+  await post(client, '/policies', {
+    ...noPolicy,
+    name: 'The steward reads the marts',
+    effect: 'allow',
+    everyone: false,
+    personIds: [idOf('Sunniva Dahlmark')],
+    assetIds: [schemas.items.find(({ path }) => path === 'mart').id],
+  });
   await left('try', { text: '' }, { text: 'select * from mart.last_booking order by traveller_id limit 12' });
   await show('try', '/access?show=try', 1600, async () => {
     const field = await driver.findElement(By.css('input[placeholder="Choose a person"]'));
@@ -257,7 +269,7 @@ try {
     await wait(500);
     await driver.findElement(By.xpath('//*[@role="option"][contains(., "Bettina")]')).click();
     await driver.findElement(By.xpath('//button[contains(., "Run as")]')).click();
-    await driver.wait(until.elementLocated(By.css('table[aria-label="Result"]')), 20_000);
+    await driver.wait(until.elementLocated(By.css('table[aria-label="Result: Bettina Sark"]')), 20_000);
     await wait(400);
   });
   const tags = [

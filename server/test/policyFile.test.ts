@@ -158,6 +158,15 @@ describe('policies as a file', () => {
       'line 11: “Nobody”: Nothing is called so here: group “No such group”, person “nobody@example.org”, asset “Test source/sales/nothing”.',
       expect.stringMatching(/^line 15: “Half”: The policy does not say how values are masked or rows limited/),
     ]);
+    expect(
+      await flawsOf(
+        file(`  - name: Both ways
+    effect: protect
+    for: { everyone: true }
+    on: { assets: ["Test source/sales/guest"], columns: [email], allBut: [port] }
+    mask: { kind: blank }`),
+      ),
+    ).toEqual([expect.stringContaining('both which columns it is about and which it is not')]);
     // What cannot be read may be what seems not to be there: nothing is removed by such a file.
     await addPolicy(place.db, { name: 'Half', assetIds: [place.id('sales')], everyone: true });
     expect(await take(wrong, { removeAbsent: true })).toMatchObject({
@@ -280,5 +289,30 @@ it('ODRL of others is read as far as it can be meant here, and the rest is told'
       }),
     ),
   ).toEqual([expect.stringContaining('a constraint by http://www.w3.org/ns/odrl/2/spatial eq')]);
+  const target = (...targets: object[]) => read(set({ ...rule, 'odrl:target': targets }));
+  // Less would be said of it than it says, and more be opened.
+  expect(await target({ '@id': 'http://elsewhere.example/a' }, { '@id': 'urn:idrel:asset:A' })).toEqual([
+    expect.stringContaining('http://elsewhere.example/a is nothing that is known here'),
+  ]);
+  expect(
+    await target(
+      { '@id': 'urn:idrel:asset:A' },
+      { 'odrl:refinement': [], 'odrl:source': { '@id': 'urn:idrel:asset:B' } },
+    ),
+  ).toEqual([expect.stringContaining('refined in different ways')]);
+  expect(await target({ '@id': 'urn:idrel:asset:%E0%A4%A' })).toEqual([expect.stringContaining('cannot be read')]);
+  expect(await target()).toEqual([expect.stringContaining('it is about nothing')]);
+  expect(await read({ ...set(rule), 'odrl:inheritFrom': { '@id': 'urn:other' } })).toEqual([
+    expect.stringContaining('the set says http://www.w3.org/ns/odrl/2/inheritFrom'),
+  ]);
+  const purpose = (text: string) => ({
+    'odrl:leftOperand': { '@id': 'odrl:purpose' },
+    'odrl:operator': { '@id': 'odrl:eq' },
+    'odrl:rightOperand': text,
+  });
+  expect(await read(set({ ...rule, 'odrl:constraint': [purpose('a')] }))).toMatchObject({ purposes: ['a'] });
+  expect(await read(set({ ...rule, 'odrl:constraint': [purpose('a'), purpose('b')] }))).toEqual([
+    expect.stringContaining('two constraints of one kind'),
+  ]);
   expect(await read({ '@context': {}, '@id': 'x' })).toEqual(['There is no policy of ODRL in it.']);
 });

@@ -1,4 +1,4 @@
-import { endpoint, flag, id, Joi, list, nullable, type Of, optional, role, shape, text } from '../http/index.ts';
+import { endpoint, flag, id, Joi, list, nullable, type Of, optional, shape, text } from '../http/index.ts';
 import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
 export * from './brief.ts';
@@ -68,7 +68,7 @@ export const peopleEndpoints = {
     path: '/session/looking',
     area: 'people',
     summary: 'Look at the catalog as somebody else',
-    may: role('policy administrator', 'any domain'),
+    may: { words: 'policy administrator in any domain; whoever they are, as themselves again' },
     body: shape({ personId: nullable(id).description('Null: as oneself again.') }),
     problems: ['not-found'],
     answer: SessionAnswer,

@@ -22,10 +22,14 @@ export async function lookingAt<T>(db: Database, at: string | null, work: (then:
   return at === null ? work(db) : asOfMoment(db, await knownMoment(db, at, 'at'), work);
 }
 
-/** Of tables `t` those that a person may see by their domains as they were then, and of those that are still there also as they are now. @param domains the parameter with the ids */
-export const inDomains = (db: Db, domains: string): string =>
-  `t.domain_id = any(${domains}::uuid[])${
+/**
+ * Of tables those that a person may see by their domains as they were then, and of those that are still there also as they are now.
+ * @param domains the parameter with the ids
+ * @param table what the table is called in the statement
+ */
+export const inDomains = (db: Db, domains: string, table = 't'): string =>
+  `${table}.domain_id = any(${domains}::uuid[])${
     db.moment === undefined
       ? ''
-      : ` and not exists (select from public.asset n where n.id = t.id and n.domain_id <> all(${domains}::uuid[]))`
+      : ` and not exists (select from public.asset n where n.id = ${table}.id and n.domain_id <> all(${domains}::uuid[]))`
   }`;

@@ -237,6 +237,10 @@ async function bodyOf(db: Db, who: Who, policy: PolicyInFile): Promise<PolicyBod
     hours: policy.hours ?? null,
     purposes: policy.purposes ?? [],
   };
+  if (on.columns?.length && on.allBut?.length)
+    throw invalid('It says both which columns it is about and which it is not.', 'Say “columns” or “allBut”.');
+  if (rows && [rows.values?.length, rows.attribute, rows.through].filter(Boolean).length > 1)
+    throw invalid('Its rows are limited by several things at once.', 'Say one of “values”, “attribute”, “through”.');
   if (unknown.length > 0)
     throw invalid(`Nothing is called so here: ${unknown.join(', ')}.`, 'Names are those of this server.');
   return body;

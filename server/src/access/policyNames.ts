@@ -1,5 +1,6 @@
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { inDomains } from './past.ts';
 
 /** Policies by their names, as far as somebody may see them. */
 export type PolicyNames = ReadonlyMap<string, string>;
@@ -16,7 +17,7 @@ export const policyNames = async (db: Db, who: Who): Promise<PolicyNames> =>
           from policy p
           where exists (
               select from policy_object o join asset a on a.id = o.asset_id
-              where o.policy_id = p.id and a.domain_id = any($1::uuid[]))
+              where o.policy_id = p.id and ${inDomains(db, '$1', 'a')})
             or not exists (select from policy_object o where o.policy_id = p.id and o.asset_id is not null)`,
         [who.domainsAs('reader')],
       )

@@ -62,10 +62,12 @@ async function seenAs(db: Db, { who, lookingAs }: Pick<OpenSession, 'who'> & { l
   return other.asSeenBy(who);
 }
 
-/** Says as whom somebody looks at the catalog in a session; null for as themselves. @throws 404 */
+/** Says as whom somebody looks at the catalog in a session; null for as themselves. @throws 403, 404 */
 export async function lookAs(db: Database, who: Who, session: string, personId: string | null): Promise<void> {
   await db.transaction(async (tx) => {
+    // Whoever has lost the right meanwhile gets back to themselves all the same.
     if (personId !== null) {
+      who.mustAnywhere('policy administrator');
       const other = await loadWho(tx, personId);
       if (!other) throw notFound('The person');
       await record(

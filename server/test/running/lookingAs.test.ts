@@ -29,6 +29,7 @@ afterAll(() => look(steward, null));
 describe('looking at the catalog as somebody else', () => {
   it('takes the right over policies, and saying so; it stands in the journal', async () => {
     expect((await look(engineer, other)).status).toBe(403);
+    expect((await look(engineer, null)).status).toBe(200);
     // The header alone opens nothing.
     expect((await steward.call('GET', '/assets', undefined, as())).status).toBe(403);
     expect((await engineer.call('GET', '/assets', undefined, as())).status).toBe(403);

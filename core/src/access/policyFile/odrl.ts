@@ -112,10 +112,22 @@ const all = (node: Node | undefined, property: string): Node[] => {
   return Array.isArray(found) ? (found as Node[]) : [];
 };
 const first = (node: Node | undefined, property: string): Node | undefined => all(node, property)[0];
-const named = (kind: string, id: string | undefined): string | undefined => {
+function named(kind: string, id: string | undefined): string | undefined {
   const start = `urn:idrel:${kind}:`;
-  return id?.startsWith(start) ? decodeURIComponent(id.slice(start.length)) : undefined;
-};
+  if (!id?.startsWith(start)) return undefined;
+  try {
+    return decodeURIComponent(id.slice(start.length));
+  } catch {
+    throw new Unsaid(`${id} cannot be read`, 'Write its name as part of an address: %20 for a space.');
+  }
+}
+/** What a node may say of ODRL; what else it says is not passed over. */
+function only(node: Node, what: string, properties: readonly string[]): void {
+  const other = Object.keys(node).find(
+    (key) => key.startsWith(ODRL) && !properties.includes(key.slice(ODRL.length)) && key !== `${ODRL}uid`,
+  );
+  if (other) throw new Unsaid(`${what} says ${other}, which means nothing here`, 'Leave it out.');
+}
 
 class Unsaid extends Error {
   readonly mend: string;
@@ -127,14 +139,18 @@ class Unsaid extends Error {
 
 /** Constraints by their left operands, with the values and the operator; each is used up, so that none is passed over. */
 function constraintsOf(node: Node | undefined, property: string): Map<string, { operator: string; values: unknown[] }> {
-  return new Map(
+  const found = new Map(
     all(node, property).map((one) => {
+      only(one, 'a constraint', ['leftOperand', 'operator', 'rightOperand']);
       const left = first(one, `${ODRL}leftOperand`)?.['@id'] ?? '';
       const operator = (first(one, `${ODRL}operator`)?.['@id'] ?? '').slice(ODRL.length);
       const values = all(one, `${ODRL}rightOperand`).map((value) => value['@value'] ?? value['@id']);
       return [`${left} ${operator}`, { operator, values }] as const;
     }),
   );
+  if (found.size < all(node, property).length)
+    throw new Unsaid('it has two constraints of one kind', 'Put them together, or make sets of their own.');
+  return found;
 }
 function taker(constraints: Map<string, { operator: string; values: unknown[] }>) {
   const take = (left: string, operator: string): unknown[] | undefined => {
@@ -165,6 +181,8 @@ function fromSet(set: Node): PolicyInFile {
   if (!one || more || one.kind === 'obligation')
     throw new Unsaid('it is not one permission or one prohibition', 'Make a set of its own of each rule.');
   const { rule, kind } = one;
+  only(set, 'the set', ['profile', 'permission', 'prohibition', 'obligation']);
+  only(rule, 'its rule', ['target', 'assignee', 'assigner', 'action', 'constraint', 'duty']);
   const action = first(rule, `${ODRL}action`)?.['@id'];
   if (action !== `${ODRL}read` && action !== `${ODRL}use`)
     throw new Unsaid(`its action is ${action ?? 'not said'}`, 'Here policies are about odrl:read.');
@@ -187,9 +205,26 @@ function fromSet(set: Node): PolicyInFile {
       'Name people by mailto:, groups by urn:idrel:group:.',
     );
   const targets = all(rule, `${ODRL}target`);
+  const idOf = (target: Node) => target['@id'] ?? first(target, `${ODRL}source`)?.['@id'];
+  for (const target of targets) {
+    only(target, 'its target', ['source', 'refinement']);
+    const id = idOf(target);
+    if (id !== undefined && named('asset', id) === undefined)
+      throw new Unsaid(`${id} is nothing that is known here`, 'Name assets by urn:idrel:asset: and their address.');
+  }
+  const refinements = new Set(targets.map((target) => JSON.stringify(target[`${ODRL}refinement`] ?? null)));
+  if (
+    targets.length === 0 ||
+    refinements.size > 1 ||
+    new Set(targets.map((target) => idOf(target) === undefined)).size > 1
+  )
+    throw new Unsaid(
+      targets.length === 0 ? 'it is about nothing' : 'its targets are refined in different ways',
+      'Make a set of its own of each target.',
+    );
   const refined = taker(constraintsOf(targets[0], `${ODRL}refinement`));
   const on: PolicyInFile['on'] = {
-    assets: targets.flatMap((target) => named('asset', target['@id'] ?? first(target, `${ODRL}source`)?.['@id']) ?? []),
+    assets: targets.flatMap((target) => named('asset', idOf(target)) ?? []),
     classes: (refined.take(`${PROFILE}class`, 'isAnyOf') ?? []) as string[],
     columns: (refined.take(`${PROFILE}column`, 'isAnyOf') ?? []) as string[],
     allBut: (refined.take(`${PROFILE}column`, 'isNoneOf') ?? []) as string[],
