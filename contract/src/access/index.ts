@@ -429,7 +429,7 @@ export const accessEndpoints = {
     may: 'signed in',
     params: idParam,
     stream: 'bytes',
-    problems: ['forbidden', ...QUERY_PROBLEMS],
+    problems: QUERY_PROBLEMS,
     asOther: false,
     answers:
       'The bytes, asked of the source just now and kept nowhere: PNG, JPEG, WebP, GIF or SVG, at most 4 MB. An image cannot be hidden in part: it is for who may read all columns behind it as they are.',
