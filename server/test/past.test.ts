@@ -349,6 +349,46 @@ describe('a report', () => {
     ]);
   });
 
+  it('knows of what changes upstream, where a policy follows values along lineage', async () => {
+    const { db, id, petra, olav, sourceId, one } = place;
+    const flow = await one(
+      "insert into flow (id, source_id, asset_id, kind, statement) values (gen_random_uuid(), $1, $2, 'view', 'select') returning id",
+      [sourceId, id('fare')],
+    );
+    await db.run("insert into lineage_edge (flow_id, from_id, to_id, kind) values ($1, $2, $3, 'copied')", [
+      flow,
+      id('email'),
+      id('amount'),
+    ]);
+    await addPolicy(db, { name: 'Olav reads fares', assetIds: [id('fare')], personIds: [olav.id] });
+    await addPolicy(db, {
+      name: 'Mails are blank',
+      effect: 'protect',
+      everyone: true,
+      classKeys: ['email'],
+      carried: true,
+      mask: { kind: 'blank' },
+    });
+    const begin = await moment();
+    await db.run(
+      "insert into carried (asset_id, class_key, from_id, via, how) values ($1, 'email', $1, 'itself', 'person')",
+      [id('email')],
+    );
+    const classed = await moment();
+    await db.run("delete from carried where class_key = 'email'");
+    await db.run("delete from class_hold where class_key = 'email'");
+    const plain = await moment();
+    const report = await whoCouldRead(db, petra, { asset: id('fare'), from: begin, to: plain });
+    expect(rowsOf(report, { begin, classed, plain }).map(({ is, from, to }) => `${is} ${from} ${to}`)).toEqual([
+      'Olav sales.fare: amount begin begin',
+      'Olav sales.fare: amount masked begin classed',
+      'Olav sales.fare: amount classed plain',
+    ]);
+    // It is about the same, however that is called now.
+    await db.run("update asset set name = 'fee' where id = $1", [id('fare')]);
+    expect((await whoCouldRead(db, petra, { asset: id('fare'), from: begin, to: plain })).digest).toBe(report.digest);
+  });
+
   it('is made by who administers policies, of what they administer, and within bounds', async () => {
     const { db, id, petra, olav, elsewhere } = place;
     const begin = await moment();
@@ -367,6 +407,14 @@ describe('a report', () => {
     });
     expect((await whoCouldRead(db, petra, { class: 'email', ...period })).people).toBe(6);
     expect(await refused(whoCouldRead(db, petra, { class: 'no such', ...period }))).toMatchObject({ status: 404 });
+    // Clocks differ a little: until now is meant. Tomorrow is nobody's now.
+    const ahead = new Date(Date.now() + 60_000).toISOString();
+    const until = (await whoCouldRead(db, petra, { class: 'email', ...period, to: ahead })).to;
+    expect(Date.parse(until)).toBeLessThanOrEqual(Date.now());
+    expect(await refused(whoCouldRead(db, petra, { class: 'email', ...period, to: day(1) }))).toMatchObject({
+      status: 422,
+      detail: 'That moment is still to come.',
+    });
     expect(await refused(whoCouldRead(db, petra, { class: 'email', from: period.to, to: period.from }))).toMatchObject({
       status: 422,
       detail: 'The period ends before it begins.',

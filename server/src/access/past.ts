@@ -1,7 +1,10 @@
 import { asOfMoment, begunAt, type Database, type Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 
-/** @throws 422 when it lies before what is known, or is still to come */
+/** So far the clock of who asks for what is now may be ahead. */
+const CLOCKS = 300_000;
+
+/** The moment that is asked for. @throws 422 when it lies before what is known, or is still to come */
 export async function knownMoment(db: Db, at: string, field: string): Promise<number> {
   const [moment, begun] = [Date.parse(at), await begunAt(db)];
   if (moment < begun)
@@ -10,11 +13,12 @@ export async function knownMoment(db: Db, at: string, field: string): Promise<nu
       'Choose a later moment: of what was before, the journal tells.',
       [{ field, message: `lies before ${new Date(begun).toISOString()}` }],
     );
-  if (moment > Date.now())
+  const now = Date.now();
+  if (moment > now + CLOCKS)
     throw invalid('That moment is still to come.', 'Choose one that has passed.', [
       { field, message: 'is still to come' },
     ]);
-  return moment;
+  return Math.min(moment, now);
 }
 
 /** Looks as things are now, or as of a moment. @param at ISO 8601; null for now @throws 422 */

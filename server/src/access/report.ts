@@ -138,11 +138,12 @@ async function momentsOf(db: Db, { tables, assets, columns, policies }: Concerne
   const moved = (table: string, named: string, condition: string) =>
     `select m.at from ${ever(table, named)} r, unnest(array[r.past_since, r.ended_at]) m(at) where ${condition}`;
   const sources = `r.source_id in (select a.source_id from ${ever('asset', 'id, source_id')} a where a.id = any($5::uuid[]))`;
+  // What follows values along lineage is decided by what is known of columns upstream, wherever they are.
+  const following = `(select p.id from ${ever('policy', 'id, carried')} p where p.id = any($6::uuid[]) and p.carried)`;
+  const upstream = `r.class_key in (select o.class_key from ${ever('policy_object', 'policy_id, class_key')} o where o.policy_id in ${following})`;
   const rows = await db.rows<{ at: Date }>(
     `
-      with edges as (
-        select exists (select from ${ever('policy', 'id, carried')} p where p.id = any($6::uuid[]) and p.carried) as asked
-      )
+      with edges as (select exists ${following} as asked)
       select distinct at
       from (
         ${moved('policy', 'id', 'r.id = any($6::uuid[])')}
@@ -153,11 +154,11 @@ async function momentsOf(db: Db, { tables, assets, columns, policies }: Concerne
         union all
         ${moved('policy_object', 'policy_id', 'r.policy_id = any($6::uuid[])')}
         union all
-        ${moved('policy_match', 'policy_id, asset_id', 'r.policy_id = any($6::uuid[]) and r.asset_id = any($3::uuid[])')}
+        ${moved('policy_match', 'policy_id, asset_id', `r.policy_id = any($6::uuid[]) and r.asset_id = any($3::uuid[]) or r.policy_id in ${following}`)}
         union all
-        ${moved('carried', 'asset_id', 'r.asset_id = any($4::uuid[])')}
+        ${moved('carried', 'asset_id, class_key', `r.asset_id = any($4::uuid[]) or ${upstream}`)}
         union all
-        ${moved('class_hold', 'asset_id', 'r.asset_id = any($4::uuid[])')}
+        ${moved('class_hold', 'asset_id, class_key', `r.asset_id = any($4::uuid[]) or ${upstream}`)}
         union all
         ${moved('asset', 'id', 'r.id = any($3::uuid[])')}
         union all
@@ -353,7 +354,8 @@ export async function whoCouldRead(db: Database, who: Who, asked: ReportAsked): 
     rows,
     logins: others,
     digest: createHash('sha256')
-      .update(JSON.stringify([about.name, period, rows, others]))
+      // By what it is about, however that is called by then.
+      .update(JSON.stringify([asked.asset ?? asked.class, period, rows, others]))
       .digest('hex'),
   };
 }

@@ -6,6 +6,7 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { Changes } from '../forms/Changes.tsx';
 import { ChooseFile } from '../forms/ChooseFile.tsx';
 import { Flaws, More } from '../forms/Flaws.tsx';
+import { type Leaving, Take } from '../forms/Take.tsx';
 import { useTakenIn } from '../forms/useTakenIn.ts';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
@@ -109,15 +110,7 @@ export function PolicyFile({ done }: { done: () => void }) {
   );
 }
 
-function Fresh({
-  told,
-  left,
-  leave,
-}: {
-  told: PolicyFilePlan;
-  left: ReadonlySet<string>;
-  leave: (places: readonly string[], yes: boolean) => void;
-}) {
+function Fresh({ told, left, leave }: Leaving & { told: PolicyFilePlan }) {
   if (told.fresh.length === 0) return null;
   return (
     <div>
@@ -126,11 +119,7 @@ function Fresh({
         {told.fresh.map(({ at, name, effect }) => (
           <tr key={at}>
             <td>
-              <Checkbox
-                aria-label={`Take ${name}`}
-                checked={!left.has(at)}
-                onChange={() => leave([at], !left.has(at))}
-              />
+              <Take at={at} what={name} left={left} leave={leave} />
             </td>
             <td>{name}</td>
             <td>{effect}</td>

@@ -1,6 +1,6 @@
-import { Checkbox } from '@mantine/core';
 import { Listing } from '../marks/Listing.tsx';
 import { More } from './Flaws.tsx';
+import { type Leaving, Take } from './Take.tsx';
 
 /** What a file would change of things that are there already: field by field, each thing taken or left as a whole. */
 export function Changes({
@@ -10,7 +10,7 @@ export function Changes({
   total,
   left,
   leave,
-}: {
+}: Leaving & {
   label: string;
   /** What one of the things is called, at the head of its column. */
   called: string;
@@ -20,8 +20,6 @@ export function Changes({
     readonly fields: readonly { readonly field: string; readonly before: string; readonly after: string }[];
   }[];
   total: number;
-  left: ReadonlySet<string>;
-  leave: (places: readonly string[], yes: boolean) => void;
 }) {
   if (changed.length === 0) return null;
   return (
@@ -31,15 +29,7 @@ export function Changes({
         {changed.flatMap(({ at, name, fields }) =>
           fields.map(({ field, before, after }, nth) => (
             <tr key={`${at} ${field}`} className="tall">
-              <td>
-                {nth === 0 ? (
-                  <Checkbox
-                    aria-label={`Take the change of ${name}`}
-                    checked={!left.has(at)}
-                    onChange={() => leave([at], !left.has(at))}
-                  />
-                ) : null}
-              </td>
+              <td>{nth === 0 ? <Take at={at} what={`the change of ${name}`} left={left} leave={leave} /> : null}</td>
               <td>{nth === 0 ? name : ''}</td>
               <td className="quiet">{field}</td>
               <td className="said">{before || <span className="quiet">nothing</span>}</td>

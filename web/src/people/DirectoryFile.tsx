@@ -8,6 +8,7 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { Changes } from '../forms/Changes.tsx';
 import { ChooseFile } from '../forms/ChooseFile.tsx';
 import { Flaws, More } from '../forms/Flaws.tsx';
+import { type Leaving, Take } from '../forms/Take.tsx';
 import { useTakenIn } from '../forms/useTakenIn.ts';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
@@ -94,12 +95,7 @@ export function DirectoryFile({ done }: { done: () => void }) {
   );
 }
 
-interface Part {
-  readonly told: DirectoryChange;
-  readonly left: ReadonlySet<string>;
-  readonly leave: (places: readonly string[], yes: boolean) => void;
-}
-function Fresh({ told, left, leave }: Part) {
+function Fresh({ told, left, leave }: Leaving & { told: DirectoryChange }) {
   if (told.fresh.length === 0) return null;
   return (
     <div>
@@ -108,11 +104,7 @@ function Fresh({ told, left, leave }: Part) {
         {told.fresh.map(({ at, name, email, job, groups }) => (
           <tr key={at}>
             <td>
-              <Checkbox
-                aria-label={`Take ${name}`}
-                checked={!left.has(at)}
-                onChange={() => leave([at], !left.has(at))}
-              />
+              <Take at={at} what={name} left={left} leave={leave} />
             </td>
             <td>{name}</td>
             <td>{email}</td>
