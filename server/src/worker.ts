@@ -1,8 +1,10 @@
 import { run, type TaskList } from 'graphile-worker';
 import {
   mailOfRequest,
+  mailOfShare,
   type RequestMail,
   remindOfRequests,
+  type ShareMail,
   tendEnforcements,
   tendMatches,
   tendReviews,
@@ -51,6 +53,9 @@ const tasks: TaskList = {
   },
   async mail(payload) {
     await runMailTask(db, config, payload as MailTask);
+  },
+  async share(payload) {
+    await mailOfShare(db, config, payload as ShareMail);
   },
   async request(payload) {
     await mailOfRequest(db, config, payload as RequestMail);

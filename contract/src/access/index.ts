@@ -32,6 +32,7 @@ import { reportEndpoints } from './report.ts';
 import { requestEndpoints } from './requests.ts';
 import { reviewEndpoints } from './reviews.ts';
 import { access, asOf, hours, mask, purpose } from './shapes.ts';
+import { shareEndpoints } from './shares.ts';
 
 export * from './enforce.ts';
 export * from './lists.ts';
@@ -42,6 +43,7 @@ export * from './report.ts';
 export * from './requests.ts';
 export * from './reviews.ts';
 export { PURPOSE_LONGEST } from './shapes.ts';
+export * from './shares.ts';
 
 const stated = withDefault(nullable(purpose), null).description('What it is read for; noted with what was asked.');
 
@@ -100,6 +102,7 @@ export const PolicyAnswer = extended(PolicyBody, {
   rights: nullable(text).description('The table of rights that limits rows, as it is called.'),
   createdBy: nullable(text),
   requestId: nullable(text).description('The request that it answers.'),
+  shareId: nullable(text).description('The share with a partner that it is part of: it is changed and ended there.'),
   mayEdit: flag,
 });
 export type PolicyAnswer = Of<typeof PolicyAnswer>;
@@ -388,7 +391,7 @@ export const accessEndpoints = {
     summary: 'What a person may read of an asset, and why',
     may: 'signed in',
     query: shape({ person: id, asset: id, purpose: stated, at: asOf }),
-    problems: ['forbidden', 'not-found'],
+    problems: ['not-found'],
     answer: list(Explained),
     answers: 'Decisions column by column with the policies behind them.',
   }),
@@ -449,6 +452,7 @@ export const accessEndpoints = {
       'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes","notes":["stop on …"]} (notes: notices that hold on the tables, where there are any); an error after the first line stands in a last line {"problem":…}.',
   }),
   ...nativeEndpoints,
+  ...shareEndpoints,
   ...listEndpoints,
   ...enforceEndpoints,
   ...reportEndpoints,

@@ -38,22 +38,25 @@ export const AskBody = shape({
 });
 export type AskBody = Of<typeof AskBody>;
 
+/** What of something that is opened is masked for those to whom it is. */
+export const masked = withDefault(
+  nullable(
+    shape({
+      mask,
+      columns: columns.description('Null for all.'),
+      columnsBut: withDefault(Joi.boolean(), false).description('All but the columns named, also those added later.'),
+    }),
+  ),
+  null,
+).description('What of it is masked for them, beside what policies mask already.');
+
 export const GrantBody = shape({
   assetIds: list(id).min(1).max(50).unique().description('Of what was asked for, all or some.'),
   columns,
   columnsBut: withDefault(Joi.boolean(), false).description('All but the columns named, also those added later.'),
   until: withDefault(nullable(moment), null).description('The moment at which it ends.'),
   stated: withDefault(Joi.boolean(), false).description('Only for who states the purpose when they read.'),
-  masked: withDefault(
-    nullable(
-      shape({
-        mask,
-        columns: columns.description('Null for all.'),
-        columnsBut: withDefault(Joi.boolean(), false).description('All but the columns named, also those added later.'),
-      }),
-    ),
-    null,
-  ).description('What of it is masked for them, beside what policies mask already.'),
+  masked,
 });
 export type GrantBody = Of<typeof GrantBody>;
 

@@ -68,6 +68,8 @@ export interface Endpoint {
    * more than that. Others are answered as who asks.
    */
   readonly asOther?: boolean;
+  /** Also people of partner organisations may begin it; all else is closed to them. */
+  readonly partners?: true;
   /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, the bytes of a picture, or another address for a browser to go to. */
   readonly stream?: 'events' | 'lines' | 'bytes' | 'redirect';
 }

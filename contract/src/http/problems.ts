@@ -134,14 +134,14 @@ export const isByKey = (may: May): may is 'an agent' | 'a pipeline' => may === '
 
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */
 export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
-  const { may, method, params, query, body, versioned, heavy, heavyFrom, asOther, problems = [] } = endpoint;
+  const { may, method, params, query, body, versioned, heavy, heavyFrom, asOther, partners, problems = [] } = endpoint;
   const when = (holds: unknown, ...codes: readonly ProblemCode[]) => (holds ? codes : []);
   return new Set<ProblemCode>([
     ...ALWAYS,
     ...when(may === 'an agent', 'unknown-agent'),
     ...when(may === 'a pipeline', 'unknown-pipeline'),
     ...when(may !== 'anybody' && !isByKey(may), 'not-signed-in'),
-    ...when(typeof may === 'object' || asOther !== undefined, 'forbidden'),
+    ...when(typeof may === 'object' || asOther !== undefined || (may === 'signed in' && !partners), 'forbidden'),
     ...when(method !== 'get' && !isByKey(may), 'foreign-origin', 'token-missing'),
     ...when(params, 'not-found'),
     ...when(params ?? query, 'invalid'),

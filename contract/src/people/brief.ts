@@ -15,6 +15,7 @@ export const GroupAnswer = shape({
   claim: nullable(text).description(
     'What the identity provider calls it: whoever signs in there is in the group, or is not, as it says.',
   ),
+  partner: nullable(text).description('The partner organisation whose people they are; nobody else is in that group.'),
   members: list(text),
   version: number,
 });

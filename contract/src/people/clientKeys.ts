@@ -39,6 +39,7 @@ export const clientKeyEndpoints = {
     area: 'people',
     summary: 'Your keys for programs that read through the gateway',
     may: 'signed in',
+    partners: true,
     answer: ClientKeys,
     answers: 'Keys that hold, the newest first, and how programs connect.',
   }),
@@ -49,6 +50,7 @@ export const clientKeyEndpoints = {
     area: 'people',
     summary: 'Make a key for a program of yours',
     may: 'signed in',
+    partners: true,
     body: shape({
       name: Joi.string().trim().min(1).max(80).description('What it is for.'),
       days: withDefault(Joi.number().integer().min(1).max(366), 90).description('So long it holds.'),
@@ -64,6 +66,7 @@ export const clientKeyEndpoints = {
     area: 'people',
     summary: 'End a key of yours',
     may: 'signed in',
+    partners: true,
     params: idParam,
     answers: 'Nothing. Whatever reads by it is ended too.',
   }),

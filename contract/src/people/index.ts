@@ -6,11 +6,15 @@ export * from './clientKeys.ts';
 export * from './directory.ts';
 export * from './domains.ts';
 export * from './manage.ts';
+export * from './partners.ts';
 export * from './sessions.ts';
 export * from './signIn.ts';
 
 export const SessionAnswer = shape({
   person: nullable(PersonBrief),
+  partner: nullable(shape({ id: text, name: text, leads: flag })).description(
+    'The partner organisation that they are of, and whether they speak for it.',
+  ),
   csrf: nullable(text),
   lookingAs: nullable(PersonBrief).description('As whom they look at the catalog, where they do.'),
   grants: list(Grant),
@@ -60,6 +64,7 @@ export const peopleEndpoints = {
     area: 'people',
     summary: 'Sign out',
     may: 'signed in',
+    partners: true,
     answers: 'Nothing.',
   }),
   lookAs: endpoint({

@@ -33,6 +33,7 @@ export const PersonAnswer = shape({
   job: text,
   email: nullable(text).description('For administrators alone, and for yourself.'),
   leftAt: nullable(moment),
+  partner: nullable(text).description('The partner organisation that they are of.'),
   groups: list(shape({ id: text, name: text })),
   grants: list(shape({ role: oneOf(ROLES), domainId: nullable(text), domain: nullable(text) })).description(
     'Roles, each in a domain and those below it; null: everywhere.',

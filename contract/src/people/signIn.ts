@@ -53,6 +53,7 @@ export const signInEndpoints = {
     area: 'people',
     summary: 'Change your own password',
     may: 'signed in',
+    partners: true,
     body: shape({ now: secret, password: secret }),
     problems: ['wrong-sign-in', 'too-many-tries'],
     answer: shape({ ended: whole }),

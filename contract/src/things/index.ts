@@ -68,6 +68,16 @@ export const THINGS = {
     address: within('/access?show=requests&', 'request'),
     seen: { role: 'policy administrator', inEachDomain: true },
   },
+  partner: {
+    label: 'partner organisation',
+    address: () => '/access?show=shares',
+    seen: { role: 'policy administrator' },
+  },
+  share: {
+    label: 'share',
+    address: within('/access?show=shares&', 'share'),
+    seen: { role: 'policy administrator', inEachDomain: true },
+  },
   review: {
     label: 'review of rights',
     address: within('/access?show=reviews&', 'review'),

@@ -90,6 +90,7 @@ const someone = (id: string, groups: string[] = [], more: Partial<Person> = {}):
   email: `${id}@tarnholm.example`,
   attributes: {},
   purpose: null,
+  outside: false,
   ...more,
 });
 const bettina = someone('bettina', ['fares']);
@@ -108,6 +109,16 @@ describe('decisions', () => {
     ['classes only on the assets named', [allow, { ...mask, assets: ['elsewhere'] }], 'plain plain plain plain'],
   ])('%s', (_, policies, expected) => {
     expect(accessOf(policies)).toBe(expected);
+  });
+
+  it('allows those of a partner nothing that everyone is allowed, and protects from them as from all', () => {
+    const partner = someone('ines', ['harbour'], { outside: true });
+    const forAll = { ...allow, everyone: true, groups: [] };
+    expect(accessOf([forAll])).toBe('plain plain plain plain');
+    expect(accessOf([forAll], partner)).toBe('refused refused refused refused');
+    const shared = { ...allow, id: 'shared', groups: ['harbour'], columns: ['id', 'email', 'born'] };
+    const denied = { ...deny, everyone: true };
+    expect(accessOf([forAll, shared, mask, denied], partner)).toBe('plain masked refused refused');
   });
 
   it('leaves out the groups a policy is not for, and takes the strongest mask', () => {

@@ -24,7 +24,9 @@ export function isFor(policy: Policy, person: Person): boolean {
 export function isForAnyPurpose(policy: Policy, person: Person): boolean {
   if (policy.exceptGroups.some((group) => person.groups.includes(group))) return false;
   return (
-    policy.everyone || policy.people.includes(person.id) || policy.groups.some((group) => person.groups.includes(group))
+    (policy.everyone && !(policy.effect === 'allow' && person.outside)) ||
+    policy.people.includes(person.id) ||
+    policy.groups.some((group) => person.groups.includes(group))
   );
 }
 

@@ -48,6 +48,7 @@ const person: fc.Arbitrary<Person> = fc.record({
   email: fc.constant('x@example.org'),
   attributes: fc.constantFrom<Person['attributes'][]>({}, { port: ['Ulvey'] }),
   purpose: fc.constantFrom(null, 'audit', 'other'),
+  outside: fc.boolean(),
 });
 const table: fc.Arbitrary<ReadableTable> = fc
   .record({
@@ -115,7 +116,14 @@ describe('the engine', () => {
     const engine = new Engine([
       { id: 'p', name: 'P', effect: 'allow', everyone: false, groups: ['g'], people: ['a'], ...fields, ...rest },
     ]);
-    const one = (id: string, ...groups: string[]): Person => ({ id, groups, email: '', attributes: {}, purpose: null });
+    const one = (id: string, ...groups: string[]): Person => ({
+      id,
+      groups,
+      email: '',
+      attributes: {},
+      purpose: null,
+      outside: false,
+    });
     expect(engine.for(one('a')).key).toBe(engine.for(one('b', 'g')).key);
     expect(engine.for(one('a')).key).not.toBe(engine.for(one('c')).key);
   });

@@ -39,7 +39,14 @@ const policy = (more: Partial<Policy>): Policy => ({
   purposes: [],
   ...more,
 });
-const maud: Person = { id: 'maud', groups: [], email: 'maud@example.org', attributes: {}, purpose: null };
+const maud: Person = {
+  id: 'maud',
+  groups: [],
+  email: 'maud@example.org',
+  attributes: {},
+  purpose: null,
+  outside: false,
+};
 const reads = (...policies: [Policy, string | null][]) =>
   decideTable(
     policies.map(([one, filter]) =>

@@ -53,7 +53,7 @@ export interface Policy {
   readonly id: string;
   readonly name: string;
   readonly effect: 'allow' | 'protect' | 'deny';
-  /** Groups and people it is for; `everyone` adds all others. */
+  /** Groups and people it is for; `everyone` adds all others; where it allows, not those of partner organisations. */
   readonly everyone: boolean;
   readonly groups: readonly string[];
   readonly people: readonly string[];
@@ -88,6 +88,8 @@ export interface Person {
   readonly attributes: Readonly<Record<string, readonly string[]>>;
   /** What they say that they read for; null when they say nothing. */
   readonly purpose: string | null;
+  /** Of a partner organisation: what is allowed to everyone is not allowed to them; what protects or denies holds for them as for all. */
+  readonly outside: boolean;
 }
 
 /** A table or view with what decisions need. */

@@ -57,19 +57,20 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       rows: number | null,
       started: number,
       purpose: string | null = null,
+      shareId: string | null = null,
     ) =>
       db.run(
         `
-          insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds, purpose)
-          values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-        [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started), purpose],
+          insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds, purpose, share_id)
+          values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+        [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started), purpose, shareId],
       ),
     /** Decides for a statement of a person, and asks its source what it takes and gives; nothing is run. */
     describe: async (
       who: Who,
       source: VersionedSource,
       sql: string,
-      purpose: string | null,
+      asked: Omit<Asking, 'personId'>,
       decided?: Prepared,
     ): Promise<Described> => {
       const opening = openGateway(db, config, source.id);
@@ -77,7 +78,7 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       try {
         const prepared =
           decided ??
-          (await prepare(db, await callables(source, opening), { personId: who.id, purpose }, source.id, sql, true));
+          (await prepare(db, await callables(source, opening), { personId: who.id, ...asked }, source.id, sql, true));
         return await describePrepared(await opening, prepared);
       } finally {
         await opening.then(
@@ -100,6 +101,7 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         values,
         decided,
         purpose = null,
+        within,
         reader = AS_TEXT as never,
       }: {
         readonly reaching?: ReturnType<typeof connectorInput>;
@@ -109,12 +111,14 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         readonly decided?: Prepared;
         /** What they say that they read for. */
         readonly purpose?: string | null;
+        /** Of a share, what it is of. */
+        readonly within?: readonly string[] | undefined;
         /** In what form rows are read: as texts, unless it is said. */
         readonly reader?: Parameters<typeof runReading<R>>[0];
       } = {},
     ) => {
       const parameters = values !== undefined;
-      const asking: Asking = { personId, purpose };
+      const asking: Asking = { personId, purpose, ...(within && { within }) };
       const elsewhere = !decided && sql.length > LONG_STATEMENT ? threads() : undefined;
       const early =
         decided ??

@@ -73,7 +73,8 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
   db.rows(
     `
       select
-        p.id, p.name, p.email, ${ATTRIBUTES} as attributes, null as purpose,
+        p.id, p.name || coalesce(' of ' || (select q.name from partner q where q.id = p.partner_id), '') as name, p.email,
+        ${ATTRIBUTES} as attributes, null as purpose, p.partner_id is not null as outside,
         array(select m.group_id from group_member m where m.person_id = p.id order by 1) as groups
       from person p
       where p.left_at is null and ($1::uuid[] is null or p.id = any($1))
@@ -221,6 +222,8 @@ export interface Facts {
 export interface Asking {
   readonly personId: string;
   readonly purpose: string | null;
+  /** Of who reads by a share: what was shared; nothing else is there for them. */
+  readonly within?: readonly string[];
 }
 
 /**
@@ -278,7 +281,7 @@ const factsSql = (condition: string, sources: Sources, at: number): string => `
   select
     (
       select json_build_object(
-        'id', p.id, 'name', p.name, 'email', p.email, 'attributes', ${ATTRIBUTES}, 'groups', array(select m.group_id from group_member m where m.person_id = p.id)
+        'id', p.id, 'name', p.name, 'email', p.email, 'outside', p.partner_id is not null, 'attributes', ${ATTRIBUTES}, 'groups', array(select m.group_id from group_member m where m.person_id = p.id)
       )
       from person p
       where p.id = $${at}
@@ -306,6 +309,21 @@ const policiesSql = (assets: string, classes: string, person: string, groups: st
       select from policy_subject s
       where s.policy_id = p.id and not s.excepted and (s.person_id = ${person}::uuid or s.group_id = any(${groups}::uuid[]))))`;
 
+/** Whether the table `t` is one of some assets, lies in one, or has one as its column. @param assets SQL of their ids */
+export const liesIn = (assets: string): string => `
+  t.id in (
+    with recursive down as (
+      select x.id, x.kind from asset x where x.id = any(${assets}::uuid[])
+      union
+      select c.id, c.kind
+      from down
+      join asset c on c.parent_id = down.id
+      where c.kind <> 'column'
+    )
+    select id from down where kind <> 'column'
+    union
+    select x.parent_id from asset x where x.id = any(${assets}::uuid[]) and x.kind = 'column')`;
+
 /**
  * Tables that policies can mean: what they list and what their filters find, with all below it, and what carries their classes.
  * @param policies of which none follows values along lineage: such a one can mean tables that only lineage tells
@@ -321,18 +339,7 @@ export function meantTables(
   // What lies in a table is a column: from those one goes up, from all else down.
   return {
     condition: `
-      t.id in (
-        with recursive down as (
-          select x.id, x.kind from asset x where x.id = any($${at}::uuid[])
-          union
-          select c.id, c.kind
-          from down
-          join asset c on c.parent_id = down.id
-          where c.kind <> 'column'
-        )
-        select id from down where kind <> 'column'
-        union
-        select x.parent_id from asset x where x.id = any($${at}::uuid[]) and x.kind = 'column')
+      ${liesIn(`$${at}`)}
       or t.id in (
         select c.parent_id
         from asset c

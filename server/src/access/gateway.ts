@@ -12,7 +12,7 @@ import {
 import { loadParser } from '@idrel/core/sql';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
-import { type Asking, factsFor, type TableFacts } from './facts.ts';
+import { type Asking, factsFor, liesIn, type TableFacts } from './facts.ts';
 
 export interface Prepared {
   readonly sql: string;
@@ -48,6 +48,20 @@ export function explained(decision: TableDecision): TableExplained {
   };
 }
 
+/** A table as it is there for who is of a partner organisation: what they may not read is not told of either. */
+function toldOutside(decision: TableDecision): TableDecision | undefined {
+  const columns = decision.columns.filter(({ access }) => access !== 'refused');
+  return columns.length === 0 ? undefined : { ...decision, columns };
+}
+
+/** What is told of a table without by which policies, and by which values of a limit: those are the giver's. */
+const withoutPolicies = (table: TableExplained): TableExplained => ({
+  ...table,
+  columns: table.columns.map((column) => ({ ...column, instead: null, reasons: [] })),
+  purposes: [],
+  rowLimits: table.rowLimits.map((limit) => ({ ...limit, values: [], policy: '' })),
+});
+
 /**
  * Decides for every table that the person's statement names, and rewrites the statement accordingly.
  * @param parameters whether it may have some, whose values come beside it
@@ -61,12 +75,17 @@ export async function prepare(
   parameters = false,
 ): Promise<Prepared> {
   await loadParser();
-  const facts = await factsFor(db, asking, 't.source_id = $1 and t.name = any($2::text[])', [
-    sourceId,
-    namedRelations(sql),
-  ]);
+  const { within } = asking;
+  const facts = await factsFor(
+    db,
+    asking,
+    `t.source_id = $1 and t.name = any($2::text[])${within ? ` and (${liesIn('$3')})` : ''}`,
+    [sourceId, namedRelations(sql), ...(within ? [within] : [])],
+  );
   if (!facts) throw new ApiProblem('not-found', 'The person is not there.');
   const { person, policies, tables } = facts;
+  const said = (decision: TableDecision) =>
+    person.outside ? withoutPolicies(explained(decision)) : explained(decision);
   const decided = new Map<string, TableDecision>();
   const decide = (table: TableFacts): TableDecision => {
     const known = decided.get(table.id) ?? decideTable(policies, person satisfies Person, table);
@@ -76,19 +95,20 @@ export async function prepare(
   const lookup = (schema: string | undefined, name: string) => {
     const found = tables.filter((table) => table.name === name && (schema === undefined || table.schema === schema));
     const [only] = found;
-    return found.length > 1 ? ('ambiguous' as const) : only && decide(only);
+    if (found.length > 1) return 'ambiguous' as const;
+    return only && (person.outside ? toldOutside(decide(only)) : decide(only));
   };
   try {
     const rewritten = rewriteSelect(sql, lookup, callables, parameters);
     return {
       sql: rewritten.sql,
-      tables: rewritten.tables.map(explained),
+      tables: rewritten.tables.map(said),
       path: rewritten.path,
       digests: rewritten.digests,
       organisation: organisationOf(person),
     };
   } catch (error) {
-    if (error instanceof RefusedStatement) throw refused(error, [...decided.values()]);
+    if (error instanceof RefusedStatement) throw refused(error, person.outside ? [] : [...decided.values()]);
     throw error;
   }
 }

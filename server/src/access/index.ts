@@ -13,4 +13,5 @@ export { tendReviews } from './reviews/service.ts';
 export { accessRoutes } from './routes.ts';
 export { openGateway } from './runQuery.ts';
 export { seenProfiles } from './seenProfiles.ts';
+export { mailOfShare, type ShareMail } from './shares/mails.ts';
 export { callablesOf } from './sourceCallables.ts';

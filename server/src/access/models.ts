@@ -32,6 +32,7 @@ export interface PolicyRow {
   enabled: boolean;
   createdBy: string | null;
   requestId: string | null;
+  shareId: string | null;
   version: number;
 }
 export const POLICY: ModelOf<PolicyRow> = {
@@ -53,6 +54,7 @@ export const POLICY: ModelOf<PolicyRow> = {
     enabled: flag,
     createdBy: reference,
     requestId: reference,
+    shareId: reference,
     version,
   },
   versioned: true,

@@ -4,7 +4,7 @@ import { FROM, PATH } from '../catalog/index.ts';
 import { change, create, type Kept, type Principal, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { forbidden, invalid, notFound } from '../platform/problems.ts';
+import { ApiProblem, forbidden, invalid, notFound } from '../platform/problems.ts';
 import { knownClasses } from '../recognition/index.ts';
 import { checkFilter, keepMatches } from './matches.ts';
 import { POLICY, type PolicyRow } from './models.ts';
@@ -15,7 +15,7 @@ const SELECT = `
          p.purposes, p.enabled, p.version,
          ${LISTS.groups} as "groupIds", ${LISTS.people} as "personIds", ${LISTS.exceptGroups} as "exceptGroupIds",
          ${LISTS.assets} as "assetIds", ${LISTS.classes} as "classKeys",
-         w.name as "createdBy", p.request_id as "requestId",
+         w.name as "createdBy", p.request_id as "requestId", p.share_id as "shareId",
          array(
            select distinct a.domain_id
            from policy_object o
@@ -58,7 +58,7 @@ interface Read extends PolicyAnswer {
  * Undefined when nothing of it is theirs to see.
  */
 function seenBy(who: Who, { domainIds, ...row }: Read): PolicyAnswer | undefined {
-  const mayEdit = mayWriteIn(who, domainIds, row.assetIds);
+  const mayEdit = row.shareId === null && mayWriteIn(who, domainIds, row.assetIds);
   const whole = row.assets.length === row.assetIds.length;
   if (whole) return { ...row, mayEdit };
   if (row.assets.length === 0) return undefined;
@@ -98,7 +98,7 @@ async function getPolicy(db: Db, who: Who, id: string): Promise<PolicyAnswer> {
 }
 
 /** What a policy names must be there, and be the person's to see: a name that nothing answers to would pass every question about rights. */
-async function checkNames(db: Db, who: Who, body: PolicyBody): Promise<void> {
+async function checkNames(db: Db, who: Who, body: PolicyBody, ofShare = false): Promise<void> {
   const count = async (sql: string, bind: unknown[]) => (await db.one<{ n: number }>(sql, bind))?.n ?? 0;
   const assets = await count(
     'select count(*)::int as n from asset where id = any($1::uuid[]) and domain_id = any($2::uuid[])',
@@ -108,7 +108,17 @@ async function checkNames(db: Db, who: Who, body: PolicyBody): Promise<void> {
   const except = await count('select count(*)::int as n from person_group where id = any($1::uuid[])', [
     body.exceptGroupIds,
   ]);
-  const people = await count('select count(*)::int as n from person where id = any($1::uuid[])', [body.personIds]);
+  const people = await count(
+    'select count(*)::int as n from person where id = any($1::uuid[]) and partner_id is null',
+    [body.personIds],
+  );
+  const partners =
+    ofShare || body.effect !== 'allow'
+      ? []
+      : await db.rows<{ name: string }>(
+          'select name from person_group where id = any($1::uuid[]) and partner_id is not null',
+          [body.groupIds],
+        );
   const known = await knownClasses(db);
   const rights = body.rows?.through
     ? await count(
@@ -132,6 +142,10 @@ async function checkNames(db: Db, who: Who, body: PolicyBody): Promise<void> {
     ...(groups < new Set(body.groupIds).size
       ? [{ field: 'groupIds', message: 'holds a group that is not there' }]
       : []),
+    ...partners.map(({ name }) => ({
+      field: 'groupIds',
+      message: `names ${name}, a partner organisation: what it may read is offered to it as a share`,
+    })),
     ...(except < new Set(body.exceptGroupIds).size
       ? [{ field: 'exceptGroupIds', message: 'holds a group that is not there' }]
       : []),
@@ -252,6 +266,10 @@ const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
     domainIds: await domainsOf(db, [...(before?.assetIds ?? []), ...policy.assetIds]),
   }),
   may(_db, _who, policy) {
+    if (policy.shareId !== null)
+      throw new ApiProblem('forbidden', 'This policy is part of a share.', {
+        mend: 'Change or end the share, under Access → Shares.',
+      });
     if (!policy.mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
   },
 };
@@ -310,7 +328,7 @@ async function readWhole(db: Db, id: string): Promise<Read> {
   return row;
 }
 
-/** What answering a request grants: whoever may answer it may, whatever their role over policies is. Beside others it opens or protects, and takes nothing of what they say. */
+/** What answering a request grants, or a share: whoever may do that may, whatever their role over policies is. Beside others it opens or protects, and takes nothing of what they say. */
 const GRANTED: Kept<PolicyRow, PolicyAnswer> = {
   ...POLICIES,
   async read(db, _who, id) {
@@ -320,18 +338,21 @@ const GRANTED: Kept<PolicyRow, PolicyAnswer> = {
   may: () => undefined,
 };
 
-/** Makes the policies of an answered request. @throws 422 @returns the id of the one that allows */
+/** What policies are made of, and end with. */
+export type PartOf = { readonly requestId: string } | { readonly shareId: string };
+
+/** Makes the policies of an answered request, or of a share. @throws 422 @returns the id of the one that allows */
 export async function grantPolicies(
   tx: Db,
   who: Who,
-  requestId: string,
+  of: PartOf,
   bodies: readonly PolicyBody[],
 ): Promise<string | undefined> {
   let allowing: string | undefined;
   for (const body of bodies) {
     checkPolicy(body);
-    await checkNames(tx, who, body);
-    const values = { ...rowOf(body), createdBy: who.id, requestId };
+    await checkNames(tx, who, body, 'shareId' in of);
+    const values = { ...rowOf(body), createdBy: who.id, ...of };
     const { id } = await create(tx, who, GRANTED, values, {
       parts: (made) => writeLists(tx, made, body),
       action: 'granted',
@@ -352,11 +373,23 @@ const recordPolicy = async (tx: Db, principal: Principal, action: string, before
     after && (await policyForJournal(tx, after)),
   );
 
-/** Removes the policies of a request: who ends a right need not see what it was on any more. @returns how many there were */
-export async function endGrants(tx: Db, principal: Principal, requestId: string): Promise<number> {
-  const rows = await tx.rows<{ id: string }>('select id from policy where request_id = $1 order by id for update', [
-    requestId,
-  ]);
+const partsOf = (tx: Db, of: PartOf): Promise<{ id: string }[]> =>
+  'requestId' in of
+    ? tx.rows('select id from policy where request_id = $1 order by id for update', [of.requestId])
+    : tx.rows('select id from policy where share_id = $1 order by id for update', [of.shareId]);
+
+/** Has the policies of a share hold. */
+export async function switchOn(tx: Db, principal: Principal, of: PartOf): Promise<void> {
+  for (const { id } of await partsOf(tx, of)) {
+    const before = await readWhole(tx, id);
+    await tx.run('update policy set enabled = true, version = version + 1 where id = $1', [id]);
+    await recordPolicy(tx, principal, 'granted', before, await readWhole(tx, id));
+  }
+}
+
+/** Removes the policies of a request or a share: who ends a right need not see what it was on any more. @returns how many there were */
+export async function endGrants(tx: Db, principal: Principal, of: PartOf): Promise<number> {
+  const rows = await partsOf(tx, of);
   for (const { id } of rows) {
     const before = await readWhole(tx, id);
     await tx.run('delete from policy where id = $1', [id]);

@@ -104,7 +104,9 @@ function toWords(policy: PolicyAnswer, names: ReadonlyMap<string, string>): Poli
 
 /** Policies that somebody may change, as files have them; what answers a request is ended as such, and is in none. */
 async function own(db: Db, who: Who): Promise<{ readonly answer: PolicyAnswer; readonly words: PolicyInFile }[]> {
-  const mine = (await listPolicies(db, who)).filter(({ mayEdit, requestId }) => mayEdit && requestId === null);
+  const mine = (await listPolicies(db, who)).filter(
+    ({ mayEdit, requestId, shareId }) => mayEdit && requestId === null && shareId === null,
+  );
   const names = await namesFor(db, mine);
   return mine
     .map((answer) => ({ answer, words: toWords(answer, names) }))

@@ -9,7 +9,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { begunAt } from '../platform/database.ts';
 import { ONLY_SHOWN } from '../platform/images.ts';
-import { ApiProblem, notFound, toApiProblem, toProblem } from '../platform/problems.ts';
+import { notFound, toApiProblem } from '../platform/problems.ts';
 import { sourceFacts } from '../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
 import { checkedPolicies } from './checked.ts';
@@ -26,6 +26,7 @@ import { type Asking, factsFor, readPeople } from './facts.ts';
 import { explained } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { imageFor, readImage } from './image.ts';
+import { linesOf } from './lines.ts';
 import { readableBy, readersOf } from './lists.ts';
 import { maskSample } from './maskSample.ts';
 import { acceptBypass, forgetAccepted, listBypasses } from './native/bypasses.ts';
@@ -46,6 +47,7 @@ import { rowsElsewhere } from './rowsElsewhere.ts';
 import type { Bounds, ShownColumn, TextRow } from './runQuery.ts';
 import { sampleOf } from './sample.ts';
 import { seenProfiles } from './seenProfiles.ts';
+import { shareRoutes } from './shares/routes.ts';
 import { beside, readsWhole } from './tryAs.ts';
 import { takeTurn } from './turns.ts';
 
@@ -54,8 +56,11 @@ const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
 /** What a page shows of a table. */
 const SHOWN: Omit<Bounds, 'rows'> = { bytes: 2 << 20, seconds: 30 };
 
-export function accessRoutes(router: Router, { db, config, log }: Context): void {
-  const { run, note, asked, reachingFor } = gatewayFor({ db, config, log });
+export function accessRoutes(router: Router, context: Context): void {
+  const { db, config } = context;
+  const gateway = gatewayFor(context);
+  const { run, note, reachingFor } = gateway;
+  const lines = linesOf(context, gateway);
   /** Takes a turn for what is read for a person, and notes how it went; with how long it took. */
   const noted = async <T extends { readonly rows: readonly TextRow[] }>(
     who: Who,
@@ -267,66 +272,10 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   });
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {
-    const [sql, purpose, started] = [body.sql, body.purpose, performance.now()];
     const reaching = reachingFor(params.id);
     const source = await sourceFacts(db, who, params.id);
-    const turn = takeTurn(who.id);
-    const write = async (text: string) => {
-      if (!response.write(text) && !left.aborted)
-        await new Promise<void>((resolve) => {
-          response.once('drain', resolve);
-          left.addEventListener('abort', () => resolve(), { once: true });
-        });
-      if (left.aborted) throw new ApiProblem('gone', 'The reader went away.');
-    };
-    try {
-      const { prepared, done } = await run(
-        who,
-        who.id,
-        source,
-        sql,
-        { rows: body.limit, bytes: config.queryBytes, seconds: config.querySeconds },
-        async (shown, batch) => {
-          if (!response.headersSent) {
-            response.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
-            response.write(`${JSON.stringify(shown.map(({ name }) => name))}\n`);
-          }
-          for (const text of inPieces(batch)) {
-            await write(text);
-            await new Promise((resolve) => setImmediate(resolve)); // others' turn
-          }
-        },
-        left,
-        { reaching, purpose },
-      );
-      const notes = await notesOn(db, tablesOf(prepared));
-      response.end(`${JSON.stringify(notes.length > 0 ? { ...done, notes } : done)}\n`);
-      await note(who, who.id, source.id, sql, 'answered', done.rows, started, purpose);
-      asked({ sourceId: source.id, personId: who.id, sql, tables: tablesOf(prepared) });
-    } catch (error) {
-      await note(who, who.id, source.id, sql, outcomeOf(error), null, started, purpose);
-      if (!response.headersSent) throw error;
-      response.end(
-        `${JSON.stringify({ problem: error instanceof ApiProblem ? toProblem(error) : { detail: 'The query failed.' } })}\n`,
-      );
-    } finally {
-      turn();
-    }
-    return undefined;
+    const { sql, limit, purpose } = body;
+    await lines({ who, source, sql, limit, purpose, reaching }, response, left);
   });
-}
-
-const PIECE = 1 << 18;
-
-/** Rows as lines of JSON, in pieces of some 256 kB: each is made when the one before was taken. */
-function* inPieces(rows: readonly TextRow[]): Generator<string> {
-  let piece = '';
-  for (const row of rows) {
-    piece += `${JSON.stringify(row)}\n`;
-    if (piece.length > PIECE) {
-      yield piece;
-      piece = '';
-    }
-  }
-  if (piece !== '') yield piece;
+  shareRoutes(router, context, lines);
 }

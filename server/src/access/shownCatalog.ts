@@ -1,7 +1,7 @@
 import { decideTable, type ShownCatalog, type ShownTable, typeUnder } from '@idrel/core/access';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { factsFor } from './facts.ts';
+import { type Asking, factsFor, liesIn } from './facts.ts';
 
 interface Told {
   readonly id: string;
@@ -18,16 +18,21 @@ const KINDS: Readonly<Record<string, ShownTable['kind']>> = { view: 'view', 'mat
 /**
  * What a person is shown of a source where programs ask its catalog: the tables and columns that they may read, with types as they come.
  * @param user as whom they signed in
- * @param purpose that they state
+ * @param asking the purpose that they state, and what of the source is there for them
  */
 export async function shownTo(
   db: Db,
   who: Who,
   source: { readonly id: string; readonly name: string },
   user: string,
-  purpose: string | null,
+  { purpose, within }: Omit<Asking, 'personId'>,
 ): Promise<ShownCatalog> {
-  const facts = await factsFor(db, { personId: who.id, purpose }, 't.source_id = $1', [source.id]);
+  const facts = await factsFor(
+    db,
+    { personId: who.id, purpose },
+    `t.source_id = $1${within ? ` and (${liesIn('$2')})` : ''}`,
+    [source.id, ...(within ? [within] : [])],
+  );
   const readable = (facts?.tables ?? []).flatMap((table) => {
     const decision = facts && decideTable(facts.policies, facts.person, table);
     const columns = decision?.columns.filter(({ access }) => access !== 'refused') ?? [];

@@ -67,7 +67,10 @@ function mayChange(tag: TagAnswer): void {
 }
 
 async function checkGroups(tx: Db, { groupIds }: TagBody): Promise<void> {
-  const known = await tx.rows<{ id: string }>('select id from person_group where id = any($1::uuid[])', [groupIds]);
+  const known = await tx.rows<{ id: string }>(
+    'select id from person_group where id = any($1::uuid[]) and partner_id is null',
+    [groupIds],
+  );
   if (known.length < groupIds.length)
     throw invalid('A group of the tag is not there any more.', 'Choose others.', [
       { field: 'groupIds', message: 'is not there' },

@@ -37,6 +37,7 @@ import {
   domainEndpoints,
   manageEndpoints,
   openSessionEndpoints,
+  partnerEndpoints,
   peopleEndpoints,
   signInEndpoints,
 } from '@idrel/contract/people';
@@ -57,6 +58,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   clientKeyEndpoints,
   signInEndpoints,
   directoryEndpoints,
+  partnerEndpoints,
   domainEndpoints,
   sourceEndpoints,
   planEndpoints,

@@ -85,7 +85,7 @@ async function compare(
   const scheme = schemeId ? await SCHEMES.read(tx, who, schemeId) : await firstScheme(tx, who);
   const mayApprove = new Map(schemes.map((entry) => [entry.uri, entry.mayApprove]));
   const people = await tx.rows<{ name: string; email: string }>(
-    'select name, email from person where left_at is null order by name',
+    'select name, email from person where left_at is null and partner_id is null order by name',
   );
   let made = 0;
   const change = compareVocabulary(now, given, {

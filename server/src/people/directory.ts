@@ -40,6 +40,7 @@ const everybody = (db: Db): Promise<Row[]> =>
         '[]'
       ) as grants
     from person p
+    where p.partner_id is null
     order by p.name, p.email`);
 
 /** Everybody who is there, as a file. */
@@ -69,7 +70,9 @@ export async function importDirectory(
     // Nobody changes a person between the comparison and what is written.
     if (!preview) await tx.run('lock table person, person_group in share row exclusive mode');
     const people = await everybody(tx);
-    const groups = await tx.rows<{ id: string; name: string }>('select id, name from person_group');
+    const groups = await tx.rows<{ id: string; name: string }>(
+      'select id, name from person_group where partner_id is null',
+    );
     const compare = (lines: typeof given.lines) =>
       compareDirectory(
         { ...given, lines },

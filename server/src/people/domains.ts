@@ -52,7 +52,10 @@ const DOMAINS: Kept<DomainRow, DomainAnswer> = {
 const holdTree = (tx: Db): Promise<unknown> => tx.run("select pg_advisory_xact_lock(hashtext('domain.tree'))");
 
 async function ownerMustBeThere(tx: Db, ownerId: string | null): Promise<void> {
-  if (ownerId !== null && !(await tx.one('select from person where id = $1 and left_at is null', [ownerId])))
+  if (
+    ownerId !== null &&
+    !(await tx.one('select from person where id = $1 and left_at is null and partner_id is null', [ownerId]))
+  )
     throw invalid('The owner is not there any more.', 'Choose somebody else, or nobody.', [
       { field: 'ownerId', message: 'is not there' },
     ]);

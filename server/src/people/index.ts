@@ -4,6 +4,7 @@ export { firstWay } from './firstWay.ts';
 export { type Held, listedBy } from './holdings.ts';
 export { DOMAIN, GROUP, PERSON } from './models.ts';
 export { partiesOf } from './parties.ts';
+export { peopleOf, readerTopic } from './partners.ts';
 export { oneEach } from './passing.ts';
 export { type MailTask, runMailTask } from './passwordLinks.ts';
 export { moveEffect } from './rights.ts';

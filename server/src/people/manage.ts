@@ -22,6 +22,7 @@ const PEOPLE: Kept<PersonRow, PersonAnswer> = {
       `
         select
           p.id, p.name, p.job, p.email, p.left_at as "leftAt", p.version,
+          (select q.name from partner q where q.id = p.partner_id) as partner,
           coalesce(
             (
               select json_agg(json_build_object('id', g.id, 'name', g.name) order by g.name)
@@ -76,8 +77,19 @@ const PEOPLE: Kept<PersonRow, PersonAnswer> = {
     attributes: (attributes ?? []).map(({ key, values }) => `${key}: ${values.join(', ')}`),
     left: leftAt === null ? null : 'yes',
   }),
-  may: (_db, who) => who.mustEverywhere('administrator'),
+  may(_db, who, { partner }) {
+    who.mustEverywhere('administrator');
+    mustBeOurs(partner);
+  },
 };
+
+/** What is said of people and of the group of a partner is said with it. @throws 403 */
+function mustBeOurs(partner: string | null): void {
+  if (partner !== null)
+    throw new ApiProblem('forbidden', `This is of ${partner}, a partner organisation.`, {
+      mend: 'Its people are added and ended under Access → Shares.',
+    });
+}
 
 export const getPerson = (db: Db, who: Who, id: string): Promise<PersonAnswer> => PEOPLE.read(db, who, id);
 
@@ -107,9 +119,10 @@ async function mustLeaveOne(tx: Db): Promise<void> {
 }
 
 async function setGroups(tx: Db, id: string, groupIds: readonly string[]): Promise<boolean> {
-  const known = await tx.one<{ n: number }>('select count(*)::int as n from person_group where id = any($1::uuid[])', [
-    groupIds,
-  ]);
+  const known = await tx.one<{ n: number }>(
+    'select count(*)::int as n from person_group where id = any($1::uuid[]) and partner_id is null',
+    [groupIds],
+  );
   if (known?.n !== groupIds.length)
     throw invalid('One of the groups is not there any more.', 'Choose them anew.', [
       { field: 'groupIds', message: 'is not there' },
@@ -318,16 +331,19 @@ const GROUPS: Kept<GroupRow, GroupAnswer> = {
       await db.rows<{ name: string }>('select name from person where id = any($1::uuid[]) order by name', [members])
     ).map((person) => person.name),
   }),
-  may: (_db, who) => who.mustEverywhere('administrator'),
+  may(_db, who, { partner }) {
+    who.mustEverywhere('administrator');
+    mustBeOurs(partner);
+  },
 };
 export const GROUPS_SQL = `
-  select g.id, g.name, g.claim, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members, g.version
+  select g.id, g.name, g.claim, (select q.name from partner q where q.id = g.partner_id) as partner, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members, g.version
   from person_group g
   left join group_member m on m.group_id = g.id`;
 
 async function setMembers(tx: Db, id: string, people: readonly string[]): Promise<boolean> {
   const known = await tx.one<{ n: number }>(
-    'select count(*)::int as n from person where id = any($1::uuid[]) and left_at is null',
+    'select count(*)::int as n from person where id = any($1::uuid[]) and left_at is null and partner_id is null',
     [people],
   );
   if (known?.n !== people.length)

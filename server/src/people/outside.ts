@@ -151,6 +151,7 @@ async function firstTime(tx: Db, outside: OutsideConfig, said: Said): Promise<Fo
       from person p
       where lower(email) = lower($1)
         and left_at is null
+        and partner_id is null
         and not exists (select from outside_identity where issuer = $2 and person_id = p.id)`,
     [said.email, said.issuer],
   );

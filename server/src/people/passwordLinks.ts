@@ -42,6 +42,11 @@ export async function askLink(db: Db, config: Config, email: string): Promise<vo
   await enqueue(db, { kind: 'link', email, why: 'forgotten' });
 }
 
+/** Has a link sent to somebody who was added just now; where no mail can be sent, nothing. */
+export async function inviteByMail(tx: Db, config: Config, email: string): Promise<void> {
+  if (canSendLinks(config)) await enqueue(tx, { kind: 'link', email, why: 'invited' });
+}
+
 /** Has a link sent to somebody who is to set a password, told in the journal. */
 export async function invite(tx: Db, config: Config, who: Who, id: string): Promise<void> {
   who.mustEverywhere('administrator');

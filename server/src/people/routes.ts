@@ -5,6 +5,7 @@ import {
   manageEndpoints,
   openSessionEndpoints,
   type PersonBrief,
+  partnerEndpoints,
   peopleEndpoints,
   type SessionAnswer,
 } from '@idrel/contract/people';
@@ -29,6 +30,7 @@ import {
   leave,
   removeGroup,
 } from './manage.ts';
+import { addPartner, addPartnerPerson, endPartnerPerson, listPartners } from './partners.ts';
 import { personByPassword } from './passwords.ts';
 import { domainMoveEffect, domainRights, moveEffect, personRights } from './rights.ts';
 import {
@@ -63,6 +65,7 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   const answer = async (who: Who | undefined, csrf: string | undefined, session = ''): Promise<SessionAnswer> => ({
     lookingAs: who && session ? await lookingAs(session) : null,
     person: who ? { id: who.id, name: who.name, job: who.job } : null,
+    partner: who?.partner ?? null,
     csrf: csrf ?? null,
     grants: who?.grants ?? [],
     demo: config.demo,
@@ -128,11 +131,13 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   serve(router, clientKeyEndpoints.end, ({ who, params }) => db.transaction((tx) => endClientKey(tx, who, params.id)));
 
   serve(router, peopleEndpoints.people, () =>
-    db.rows('select id, name, job from person where left_at is null order by name'),
+    db.rows('select id, name, job from person where left_at is null and partner_id is null order by name'),
   );
   serve(router, peopleEndpoints.groups, () => db.rows(`${GROUPS_SQL} group by g.id order by g.name`));
   serve(router, manageEndpoints.all, () =>
-    db.rows('select id, name, job, left_at as "leftAt" from person order by left_at is not null, name'),
+    db.rows(
+      'select id, name, job, left_at as "leftAt" from person where partner_id is null order by left_at is not null, name',
+    ),
   );
   serve(router, manageEndpoints.person, ({ who, params }) => getPerson(db, who, params.id));
   serve(router, manageEndpoints.attributes, ({ who }) => attributesOfPeople(db, who));
@@ -148,6 +153,14 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   serve(router, manageEndpoints.addGroup, ({ who, body }) => db.transaction((tx) => addGroup(tx, who, body)));
   serve(router, manageEndpoints.changeGroup, ({ who, params, body, version }) =>
     db.transaction((tx) => changeGroup(tx, who, params.id, version, body)),
+  );
+  serve(router, partnerEndpoints.list, () => listPartners(db));
+  serve(router, partnerEndpoints.add, ({ who, body }) => db.transaction((tx) => addPartner(tx, config, who, body)));
+  serve(router, partnerEndpoints.addPerson, ({ who, body }) =>
+    db.transaction((tx) => addPartnerPerson(tx, config, who, body)),
+  );
+  serve(router, partnerEndpoints.endPerson, ({ who, params }) =>
+    db.transaction((tx) => endPartnerPerson(tx, who, params.id)),
   );
   serve(router, manageEndpoints.removeGroup, ({ who, params }) =>
     db.transaction((tx) => removeGroup(tx, who, params.id)),

@@ -69,7 +69,7 @@ export async function lookAs(db: Database, who: Who, session: string, personId: 
     if (personId !== null) {
       who.mustAnywhere('policy administrator');
       const other = await loadWho(tx, personId);
-      if (!other) throw notFound('The person');
+      if (!other || other.partner) throw notFound('The person');
       await record(
         tx,
         who,

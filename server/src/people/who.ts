@@ -8,6 +8,12 @@ interface GrantRow {
   domain_id: string | null;
   domain: string | null;
 }
+/** An organisation that something is shared with. */
+interface Partner {
+  readonly id: string;
+  readonly name: string;
+  readonly leads: boolean;
+}
 interface DomainRow {
   id: string;
   parent_id: string | null;
@@ -20,6 +26,8 @@ export class Who {
   readonly name: string;
   readonly job: string;
   readonly grants: readonly Grant[];
+  /** The partner organisation that they are of, and whether they speak for it; null for people of this one. */
+  readonly partner: Partner | null;
   /** Domains that the person was given a role in, by name, with those below: where they work. */
   readonly ownDomains: readonly string[];
   readonly #domains = new Map<Role, Set<string>>();
@@ -28,7 +36,9 @@ export class Who {
     person: { id: string; name: string; job: string },
     grants: readonly GrantRow[],
     domains: readonly DomainRow[],
+    partner: Partner | null = null,
   ) {
+    this.partner = partner;
     this.id = person.id;
     this.name = person.name;
     this.job = person.job;
@@ -55,7 +65,7 @@ export class Who {
    * @param looker who looks
    */
   asSeenBy(looker: Who): Who {
-    const seen = new Who(this, [], []);
+    const seen = new Who(this, [], [], this.partner);
     const near = new Set(looker.domainsAs('policy administrator'));
     const read = this.domainsAs('reader').filter((id) => near.has(id));
     seen.#domains.set('reader', new Set(read));
@@ -99,6 +109,7 @@ interface WhoRow {
   job: string;
   grants: GrantRow[];
   domains: DomainRow[];
+  partner: Partner | null;
 }
 
 /** Of a person `p`, all that decides on their rights: it is asked for with every request, so in one question. */
@@ -110,8 +121,9 @@ const WHO = `
     left join domain d on d.id = g.domain_id
     where g.person_id = p.id
   ), '[]') as grants,
-  (select coalesce(json_agg(json_build_object('id', id, 'parent_id', parent_id)), '[]') from domain) as domains`;
-const whoOf = (row: WhoRow): Who => new Who(row, row.grants, row.domains);
+  (select coalesce(json_agg(json_build_object('id', id, 'parent_id', parent_id)), '[]') from domain) as domains,
+  (select json_build_object('id', q.id, 'name', q.name, 'leads', p.leads) from partner q where q.id = p.partner_id) as partner`;
+const whoOf = (row: WhoRow): Who => new Who(row, row.grants, row.domains, row.partner);
 
 /** Loads a person with roles; undefined when there is none of that id. */
 export async function loadWho(db: Db, personId: string): Promise<Who | undefined> {

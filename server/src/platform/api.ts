@@ -119,6 +119,14 @@ export function admit(may: May, who: Who | undefined): void {
     throw forbidden(`${may.roles.join(' or ')} in ${may.in === 'any domain' ? 'at least one' : 'this'} domain`);
 }
 
+/** People of partner organisations are let into what says that it is for them, and into nothing else. @throws 403 */
+function keepOut({ may, partners }: Endpoint, who: Who | undefined): void {
+  if (!who?.partner || partners || may === 'anybody' || isByKey(may)) return;
+  throw new ApiProblem('forbidden', `This is not there for ${who.partner.name}.`, {
+    mend: 'What is shared with you stands under “Shared with you”.',
+  });
+}
+
 /** Does what was asked for; again when it met a change of somebody else's in the middle, since nothing of it was kept. */
 export async function untangled<T>(work: () => Promise<T>): Promise<T> {
   for (let tries = 1; ; tries += 1) {
@@ -168,6 +176,7 @@ export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: 
     try {
       const who = await whoFor(endpoint, response);
       admit(endpoint.may, who);
+      keepOut(endpoint, who);
       const left = leaving(response);
       const pieces = endpoint.body ? await readBody(request, endpoint) : [];
       const { params, query } = request;

@@ -75,7 +75,7 @@ export async function mentionable(db: Db, finder: FinderClient, who: Who, q: str
       (
         select 'person' as kind, id, name, job as of
         from person
-        where left_at is null and name ilike $1
+        where left_at is null and partner_id is null and name ilike $1
         order by name
         limit ${EACH}
       )
@@ -85,7 +85,7 @@ export async function mentionable(db: Db, finder: FinderClient, who: Who, q: str
           select count(*) || case when count(*) = 1 then ' person' else ' people' end from group_member m where m.group_id = g.id
         )
         from person_group g
-        where g.name ilike $1
+        where g.name ilike $1 and g.partner_id is null
         order by g.name
         limit ${EACH}
       )

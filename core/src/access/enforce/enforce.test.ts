@@ -23,6 +23,7 @@ const person = (id: string, attributes: Person['attributes'] = {}): Person => ({
   email: `${id}@example.org`,
   attributes,
   purpose: null,
+  outside: false,
 });
 const policy = (more: Partial<Policy>): Policy => ({
   id: 'p',

@@ -84,7 +84,14 @@ const policy = (more: Partial<Policy> = {}): Policy => ({
   purposes: [],
   ...more,
 });
-const maud: Person = { id: 'maud', groups: ['analysts'], email: 'maud@x.example', attributes: {}, purpose: null };
+const maud: Person = {
+  id: 'maud',
+  groups: ['analysts'],
+  email: 'maud@x.example',
+  attributes: {},
+  purpose: null,
+  outside: false,
+};
 const as = (name: string, ...people: Person[]) => new Map([[name, { people, program: false }]]);
 
 describe('ways into a table', () => {

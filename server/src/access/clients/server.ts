@@ -8,9 +8,11 @@ import type { Context } from '../../platform/context.ts';
 import { ApiProblem } from '../../platform/problems.ts';
 import { sourceFacts } from '../../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from '../asPerson.ts';
+import type { Asking } from '../facts.ts';
 import type { Prepared } from '../gateway.ts';
 import type { SentRows } from '../rowsAsSent.ts';
 import { AS_SENT } from '../runQuery.ts';
+import { openShare, shareCalled, untilOver } from '../shares/theirs.ts';
 import { shownTo } from '../shownCatalog.ts';
 import { takeTurn } from '../turns.ts';
 import { Incoming, ProtocolError, type Sent, says, type Told } from './messages.ts';
@@ -23,6 +25,8 @@ const [CLIENTS_MOST, OPENING_MS] = [200, 10_000];
 const ONE_MOST = 50;
 /** So much of what a client sends waits while what came before is done. */
 const AHEAD_BYTES = 8 << 20;
+/** A client that does not take what it is told at its end is cut off after so long. */
+const ENDING_MS = 500;
 const ROWS_MOST = 100_000_000;
 
 const fatal = (code: string, message: string, hint = ''): Buffer =>
@@ -84,6 +88,7 @@ class Client {
   #socket: Socket;
   #news: (() => void) | undefined;
   #gone = false;
+  #session: Session | undefined;
 
   constructor(
     context: Context,
@@ -162,6 +167,7 @@ class Client {
 
   async #goOn(session: Session): Promise<void> {
     this.#sessions.set(session.number, session);
+    this.#session = session;
     const gone = () => session.end();
     this.#socket.once('close', gone);
     try {
@@ -231,15 +237,28 @@ class Client {
       );
       return undefined;
     }
-    const source = await db.one<{ id: string }>(
-      `
+    const shared = who.partner ? await shareCalled(db, who, name) : undefined;
+    if (who.partner && !shared) {
+      await this.#write(
+        fatal(
+          '3D000',
+          `Nothing is shared with ${who.partner.name} under the name “${name}”.`,
+          'The database is the name under which a share was accepted.',
+        ),
+      );
+      return undefined;
+    }
+    const source = shared
+      ? shared.source
+      : await db.one<{ id: string }>(
+          `
         select id
         from source
         where kind = 'postgresql' and domain_id = any($1::uuid[]) and (lower(name) = lower($2) or id::text = $2)
         order by id::text = $2 desc, name = $2 desc, id
         limit 1`,
-      [who.domainsAs('reader'), name],
-    );
+          [who.domainsAs('reader'), name],
+        );
     if (!source) {
       await this.#write(
         fatal(
@@ -257,13 +276,29 @@ class Client {
     }
     this.#people.set(who.id, connected + 1);
     this.#socket.once('close', () => this.#people.set(who.id, (this.#people.get(who.id) ?? 1) - 1));
-    return this.#readingOf(given, source.id, purposeStated(said.get('options') ?? ''));
+    if (shared) {
+      const over = () =>
+        this.#socket.end(
+          fatal('57P01', `What was shared as “${shared.localName}” is not read any more, or was changed.`),
+        );
+      const stop = untilOver(this.#context.signals, shared, who.id, () => {
+        this.#session?.end();
+        over();
+        setTimeout(() => this.#socket.destroy(), ENDING_MS).unref();
+      });
+      this.#socket.once('close', stop);
+    }
+    return this.#readingOf(
+      given,
+      shared ? { shareId: shared.id } : { sourceId: source.id },
+      purposeStated(said.get('options') ?? ''),
+    );
   }
 
   /** Reading of a source by a key: each statement by the rights that its person has when it begins, and none once the key has ended. */
   #readingOf(
     given: { readonly email: string; readonly key: string },
-    sourceId: string,
+    of: { readonly sourceId: string } | { readonly shareId: string },
     stated: string | null,
   ): Reading {
     const { db, config } = this.#context;
@@ -271,19 +306,22 @@ class Client {
     const allowed = async () => {
       const who = await whoOfClientKey(db, given);
       if (!who) throw new ApiProblem('not-signed-in', 'The key has ended.', { mend: 'Make another one in Idrel.' });
-      return { who, source: await sourceFacts(db, who, sourceId) };
+      if ('sourceId' in of) return { who, source: await sourceFacts(db, who, of.sourceId), within: undefined };
+      const { source, localName, assetIds } = await openShare(db, who, of.shareId);
+      return { who, source: { ...source, name: localName }, within: assetIds };
     };
+    const shareId = 'shareId' in of ? of.shareId : null;
     /** What a question about the catalog is answered with; nothing for any other statement. */
     const catalogAsked = async (
       who: Who,
       source: { id: string; name: string },
       sql: string,
-      purpose: string | null,
+      asking: Omit<Asking, 'personId'>,
     ): Promise<Prepared | undefined> => {
       try {
         const text = await rewriteCatalog(sql, async (tables) =>
           tables
-            ? shownTo(db, who, source, given.email, purpose)
+            ? shownTo(db, who, source, given.email, asking)
             : { database: source.name, user: given.email, tables: [] },
         );
         return text === null
@@ -299,31 +337,32 @@ class Client {
       most: `${config.queryBytes >> 20} MB`,
       purpose: stated,
       describe: async (sql, purpose) => {
-        const { who, source } = await allowed();
+        const { who, source, within } = await allowed();
         const turn = takeTurn(who.id);
+        const asking = { purpose, ...(within && { within }) };
         try {
-          return await describe(who, source, sql, purpose, await catalogAsked(who, source, sql, purpose));
+          return await describe(who, source, sql, asking, await catalogAsked(who, source, sql, asking));
         } finally {
           turn();
         }
       },
       run: async (sql, purpose, values, take, left, asSent) => {
         const started = performance.now();
-        const { who, source } = await allowed();
+        const { who, source, within } = await allowed();
         const turn = takeTurn(who.id);
         try {
-          const decided = await catalogAsked(who, source, sql, purpose);
-          const how = { ...(values ? { values } : {}), ...(decided ? { decided } : {}), purpose };
+          const decided = await catalogAsked(who, source, sql, { purpose, ...(within && { within }) });
+          const how = { ...(values ? { values } : {}), ...(decided ? { decided } : {}), purpose, within };
           const { prepared, done } = await (asSent
             ? run<SentRows>(who, who.id, source, sql, bounds, take, left, { ...how, reader: AS_SENT })
             : run(who, who.id, source, sql, bounds, take, left, how));
           // What programs ask of a catalog is no use of anything.
           if (decided) return done;
-          await note(who, who.id, source.id, sql, 'answered', done.rows, started, purpose);
+          await note(who, who.id, source.id, sql, 'answered', done.rows, started, purpose, shareId);
           asked({ sourceId: source.id, personId: who.id, sql, tables: tablesOf(prepared) });
           return done;
         } catch (error) {
-          await note(who, who.id, source.id, sql, outcomeOf(error), null, started, purpose);
+          await note(who, who.id, source.id, sql, outcomeOf(error), null, started, purpose, shareId);
           throw error;
         } finally {
           turn();

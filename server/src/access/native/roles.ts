@@ -52,9 +52,11 @@ export async function nativeRoles(db: Db, who: Who, sourceId: string): Promise<N
     [source.id],
   );
   const people = await db.rows<{ id: string; name: string; email: string }>(
-    'select id, name, email from person where left_at is null order by name',
+    'select id, name, email from person where left_at is null and partner_id is null order by name',
   );
-  const groups = await db.rows<{ id: string; name: string }>('select id, name from person_group order by name');
+  const groups = await db.rows<{ id: string; name: string }>(
+    'select id, name from person_group where partner_id is null order by name',
+  );
   const nameOf = new Map([...people, ...groups].map(({ id, name }) => [id, name]));
   const isGroup = new Set(groups.map(({ id }) => id));
   const suggest = suggester(people, groups);

@@ -57,7 +57,10 @@ export async function changeDeputy(
   const deputy =
     deputyId === null
       ? undefined
-      : await tx.one<{ name: string }>('select name from person where id = $1 and left_at is null', [deputyId]);
+      : await tx.one<{ name: string }>(
+          'select name from person where id = $1 and left_at is null and partner_id is null',
+          [deputyId],
+        );
   if (deputyId !== null) {
     if (!deputy) fields.push({ field: 'deputyId', message: 'is not there, or has left' });
     if (deputyId === personId) fields.push({ field: 'deputyId', message: 'is the person themselves' });

@@ -1,5 +1,5 @@
 import type { GrantBody, GrantEffect, PolicyBody, RequestAnswer } from '@idrel/contract/access';
-import { Engine, type Policy, reachOf } from '@idrel/core/access';
+import { Engine, type Person, type Policy, reachOf } from '@idrel/core/access';
 import { kindsSql } from '../../catalog/index.ts';
 import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
@@ -60,16 +60,28 @@ export async function effectOfGrant(
   request: Pick<RequestAnswer, 'id' | 'number' | 'person' | 'purpose'>,
   grant: GrantBody,
 ): Promise<GrantEffect> {
-  const own = new Set(
-    (await db.rows<{ id: string }>('select id from policy where request_id = $1', [request.id])).map(({ id }) => id),
-  );
-  const before = (await policiesInForce(db)).filter(({ id }) => !own.has(id));
+  const own = await db.rows<{ id: string }>('select id from policy where request_id = $1', [request.id]);
+  const [person] = await readPeople(db, [request.person.id]);
+  if (!person) return { tables: [], total: 0, gains: 0, sensitive: 0, rows: [], kept: [] };
+  return effectFor(db, who, person, own, policiesOf(request, grant));
+}
+
+/**
+ * What policies would open to a person beside those in force.
+ * @param own those in force that they stand in the place of
+ */
+export async function effectFor(
+  db: Db,
+  who: Who,
+  person: Person & { readonly name: string },
+  own: readonly { readonly id: string }[],
+  bodies: readonly PolicyBody[],
+): Promise<GrantEffect> {
+  const replaced = new Set(own.map(({ id }) => id));
+  const before = (await policiesInForce(db)).filter(({ id }) => !replaced.has(id));
   const drafts: Policy[] = [];
-  for (const body of policiesOf(request, grant))
-    drafts.push({ ...(await drafted(db, null, body, before)), id: `granted ${body.effect}` });
+  for (const body of bodies) drafts.push({ ...(await drafted(db, null, body, before)), id: `granted ${body.name}` });
   const after = [...before, ...drafts];
-  const people = await readPeople(db, [request.person.id]);
-  const [person] = people;
   const meant = meantTables(drafts, 2);
   const tables = await readTables(
     db,
@@ -78,10 +90,9 @@ export async function effectOfGrant(
     after,
     'any',
   );
-  if (!person) return { tables: [], total: 0, gains: 0, sensitive: 0, rows: [], kept: [] };
   const [was, will] = [new Engine(before).for(person), new Engine(after).for(person)];
   const byId = new Map(tables.map((table) => [table.id, table]));
-  const changes = reachOf(before, after, people, tables);
+  const changes = reachOf(before, after, [person], tables);
   const levelOf = (tableId: string, columnId: string) => byId.get(tableId)?.levels[columnId] ?? null;
   const newlyPlain = changes.filter(
     ({ tableId, columnId, after: then }) => then === 'plain' && (levelOf(tableId, columnId) ?? 0) >= SENSITIVE,

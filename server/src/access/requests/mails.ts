@@ -62,7 +62,7 @@ export async function mailOfRequest(db: Database, config: Config, { requestId, w
   return sent;
 }
 
-const dayOf = (moment: string | Date): string =>
+export const dayOf = (moment: string | Date): string =>
   new Date(moment).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
 
 /** What is written to whoever answers, or to whoever asked. */

@@ -231,9 +231,9 @@ export async function answerRequest(
       };
     },
     async parts(_id, before) {
-      const ended = await endGrants(tx, who, id);
+      const ended = await endGrants(tx, who, { requestId: id });
       if (decision !== 'granted' || !grant) return ended > 0;
-      await grantPolicies(tx, who, id, policiesOf(before, grant));
+      await grantPolicies(tx, who, { requestId: id }, policiesOf(before, grant));
       return true;
     },
   });
@@ -286,7 +286,7 @@ export async function endRequest(tx: Db, principal: Principal, requestId: string
     [requestId],
   );
   if (!row) return;
-  await endGrants(tx, principal, requestId);
+  await endGrants(tx, principal, { requestId });
   await record(
     tx,
     principal,
@@ -301,7 +301,7 @@ export async function endRequest(tx: Db, principal: Principal, requestId: string
 export async function grantAgain(tx: Db, who: Who, requestId: string): Promise<string | undefined> {
   const request = await readRequest(tx, who, requestId);
   if (request.state !== 'ended' || !request.granted) return undefined;
-  const allowing = await grantPolicies(tx, who, requestId, policiesOf(request, request.granted));
+  const allowing = await grantPolicies(tx, who, { requestId }, policiesOf(request, request.granted));
   await change(tx, who, REQUESTS, requestId, { version: null, values: { state: 'granted' }, action: 'granted' });
   return allowing;
 }

@@ -83,7 +83,7 @@ export async function readReview(db: Db, who: Who, id: string): Promise<ReviewAn
 export const PEOPLE_OF = `case
   when i.person_id is not null then array[i.person_id]
   when i.group_id is not null then array(select m.person_id from group_member m where m.group_id = i.group_id)
-  else array(select x.id from person x where x.left_at is null) end`;
+  else array(select x.id from person x where x.left_at is null and x.partner_id is null) end`;
 
 interface Row extends Omit<ReviewItem, 'assets' | 'hidden' | 'answerers' | 'mayDecide' | 'people'> {
   readonly of: number;
