@@ -53,6 +53,8 @@ function world() {
     email: '',
     attributes: {},
     purpose: null,
+    outside: false,
+    share: null,
   }));
   const policies = Array.from({ length: POLICIES }, (_, at) => {
     const effect = at % 10 < 7 ? 'allow' : 'deny';
@@ -83,6 +85,7 @@ function world() {
       until: null,
       hours: null,
       purposes: [],
+      share: null,
     };
   });
   return { tables, people, policies, roll };

@@ -8,7 +8,7 @@ import { writeDocuments } from './documents.ts';
 import { writeIdentity } from './identity.ts';
 import { LOADS_FOLDER, writeLoads } from './loads.ts';
 import { fillOffice, OFFICES } from './offices.ts';
-import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
+import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PARTNER, PEOPLE } from './organisation.ts';
 import { giveRights } from './rights.ts';
 import { writeServices } from './services.ts';
 import { writeShoreStore } from './shoreStore.ts';
@@ -164,6 +164,7 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
           [person.name, domain, role],
         );
     }
+    await makePartner(client, hash);
     for (const [domain, [purpose, owner]] of Object.entries(ABOUT_DOMAINS))
       await client.query(
         'update domain set purpose = $2, owner_id = (select id from person where name = $3) where name = $1',
@@ -171,6 +172,26 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
       );
     await client.query('commit');
   });
+}
+
+/** The organisation that something is shared with, and who speaks for it. */
+async function makePartner(client: pg.Client, hash: string): Promise<void> {
+  await client.query(
+    `with made as (
+       insert into partner (name, note) values ($1, $2) on conflict do nothing returning id
+     ),
+     grouped as (insert into person_group (name, partner_id) select $1, id from made returning id),
+     added as (
+       insert into person (name, email, job, password_hash, demo, created_at, partner_id, leads)
+       select $3, $4, $1, $5, true, clock_timestamp() + interval '1 second', id, true from made returning id
+     )
+     insert into person_attribute (person_id, key, value) select id, 'organisation', $1 from added`,
+    [PARTNER.name, PARTNER.note, PARTNER.lead, PARTNER.email, hash],
+  );
+  await client.query(
+    `insert into group_member (group_id, person_id)
+     select g.id, p.id from person_group g join person p on p.partner_id = g.partner_id on conflict do nothing`,
+  );
 }
 
 /** When the database server, the stand-ins or the folder are somewhere else than before: the addresses that the demo wrote down follow them. */

@@ -208,3 +208,11 @@ export const claimOf = (group: string): string => group.toLowerCase().replaceAll
 
 /** Known to the identity provider, not to Idrel. */
 export const NOT_YET: DemoPerson = { name: 'Ivo Lenz', job: 'new in the harbour office', groups: [], roles: [] };
+
+/** With whom something is shared. */
+export const PARTNER = {
+  name: 'Marrick Harbour Trust',
+  note: 'Runs the berths at Marrick. Agreement of the spring: departures and vehicles, for the planning of berths alone.',
+  lead: 'Ines Carrow',
+  email: 'ines.carrow@marrick.example',
+} as const;

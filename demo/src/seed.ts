@@ -18,6 +18,7 @@ import { sendEvents } from './pipelines.ts';
 import { askForAccess } from './requests.ts';
 import { sayLineage } from './said.ts';
 import { serviceToken } from './services.ts';
+import { share } from './shares.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
 
 const EVERYTHING = { cover: 'everything' } as const;
@@ -281,6 +282,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   tell('Scanning the offices ashore …');
   await liveInOffices(address, database, credential.id, readerPassword(folder));
   await askForAccess(address);
+  await share(address);
   await sendEvents(address, engineer, domainOf('Freight'), database);
   await sayLineage(engineer, personId('Rafe Quillon'));
 

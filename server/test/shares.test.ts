@@ -5,6 +5,7 @@ import pg from 'pg';
 import { pino } from 'pino';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openClients } from '../src/access/clients/server.ts';
+import { readableBy, readersOf } from '../src/access/lists.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
 import { letterOf } from '../src/access/shares/mails.ts';
 import { listShares, readShare } from '../src/access/shares/read.ts';
@@ -290,6 +291,34 @@ describe('a share', () => {
     expect(await readShare(place.db, petra, share.id)).toMatchObject({ state: 'ended', endedBy: 'Ines' });
   });
 
+  it('is read within its own limits, whatever else is shared of the same table, and counted so', async () => {
+    const limited = await offer();
+    const whole = await offer({ columns: null, columnsBut: false, masked: null, rows: null });
+    await answer(limited.id, 'limited');
+    await answer(whole.id, 'all');
+    const counts = async (database: string) =>
+      reading(database, async (client) => {
+        const { rows, fields } = await client.query('select * from port.call');
+        return [rows.length, fields.length];
+      });
+    expect(await counts('limited')).toEqual([20, 4]);
+    expect(await counts('all')).toEqual([40, 5]);
+    // Who could read it is told for each of the shares.
+    const { people } = await readersOf(place.db, petra, id('call'), null);
+    expect(
+      people
+        .filter(({ person }) => person.startsWith('Ines'))
+        .map(({ person, plain, masked, limited: rows }) => [person, plain, masked, rows]),
+    ).toEqual([
+      [`Ines of Marrick Harbour Trust, by share ${limited.number}`, 3, 1, true],
+      [`Ines of Marrick Harbour Trust, by share ${whole.number}`, 5, 0, false],
+    ]);
+    expect((await readableBy(place.db, petra, ines.id, null)).tables.map(({ plain }) => plain).sort()).toEqual([3, 5]);
+    await end(limited.id);
+    expect(await counts('all')).toEqual([40, 5]);
+    await end(whole.id);
+  });
+
   it('takes one name of a partner once, and is declined with words', async () => {
     const [one, two] = [await offer(), await offer()];
     await answer(one.id, 'same');
@@ -311,7 +340,7 @@ describe('a share', () => {
       [{ columns: null, columnsBut: true }, /left out/],
       [{ masked: { mask: { kind: 'partial', first: 0, last: 0 }, columns: null, columnsBut: false } }, /choose blank/],
     ] as const) {
-      const { status, detail } = await said(more as Partial<ShareBody>);
+      const { status, detail } = (await said(more as Partial<ShareBody>)) ?? {};
       expect(status).toBe(422);
       expect(detail).toMatch(words);
     }
@@ -399,6 +428,19 @@ describe('people of a partner', () => {
     await place.db.transaction((tx) => endPartnerPerson(tx, ines, tor.id));
     await gone;
     expect(await who(tor.id)).toBeUndefined();
+    // Whom they add again is the same person, with keys made anew.
+    expect(await add('Tor', marrick, ines)).toMatchObject({ id: tor.id });
+    await expect(
+      place.db.transaction((tx) =>
+        addPartnerPerson(tx, config, ines, {
+          partnerId: marrick.id,
+          name: 'Tor',
+          email: 'other@partner.example',
+          leads: false,
+        }),
+      ),
+    ).rejects.toThrow(/this name already/);
+    await place.db.transaction((tx) => endPartnerPerson(tx, ines, tor.id));
     expect(
       (await listPartners(place.db)).find(({ id: one }) => one === marrick.id)?.people.map(({ name }) => name),
     ).toEqual(['Ines']);

@@ -68,6 +68,7 @@ const none: Omit<Policy, 'id' | 'name' | 'effect'> = {
   until: null,
   hours: null,
   purposes: [],
+  share: null,
 };
 const policy = (id: string, effect: Policy['effect'], more: Partial<Policy>): Policy => ({
   ...none,
@@ -91,6 +92,7 @@ const someone = (id: string, groups: string[] = [], more: Partial<Person> = {}):
   attributes: {},
   purpose: null,
   outside: false,
+  share: null,
   ...more,
 });
 const bettina = someone('bettina', ['fares']);
@@ -117,6 +119,11 @@ describe('decisions', () => {
     expect(accessOf([forAll])).toBe('plain plain plain plain');
     expect(accessOf([forAll], partner)).toBe('refused refused refused refused');
     const shared = { ...allow, id: 'shared', groups: ['harbour'], columns: ['id', 'email', 'born'] };
+    // What a share opens and limits holds for what is read by it alone.
+    const byShare = { ...shared, id: 'by share', share: 'berths' };
+    expect(accessOf([byShare], partner)).toBe('refused refused refused refused');
+    expect(accessOf([byShare], { ...partner, share: 'tides' })).toBe('refused refused refused refused');
+    expect(accessOf([byShare], { ...partner, share: 'berths' })).toBe('plain plain plain refused');
     const denied = { ...deny, everyone: true };
     expect(accessOf([forAll, shared, mask, denied], partner)).toBe('plain masked refused refused');
   });

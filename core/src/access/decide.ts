@@ -22,6 +22,7 @@ export function isFor(policy: Policy, person: Person): boolean {
 
 /** Whether a policy is for a person, whatever they read for. */
 export function isForAnyPurpose(policy: Policy, person: Person): boolean {
+  if (policy.share !== null && policy.share !== person.share) return false;
   if (policy.exceptGroups.some((group) => person.groups.includes(group))) return false;
   return (
     (policy.everyone && !(policy.effect === 'allow' && person.outside)) ||

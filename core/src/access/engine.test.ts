@@ -40,6 +40,7 @@ const policy: fc.Arbitrary<Omit<Policy, 'id' | 'name'>> = fc
     until: fc.constant(null),
     hours: fc.constant(null),
     purposes: few(fc.constantFrom('audit', 'complaint'), 1),
+    share: fc.constantFrom(null, null, 'one share'),
   })
   .map((one) => ({ ...one, purposes: one.effect === 'allow' ? one.purposes : [] }));
 const person: fc.Arbitrary<Person> = fc.record({
@@ -49,6 +50,7 @@ const person: fc.Arbitrary<Person> = fc.record({
   attributes: fc.constantFrom<Person['attributes'][]>({}, { port: ['Ulvey'] }),
   purpose: fc.constantFrom(null, 'audit', 'other'),
   outside: fc.boolean(),
+  share: fc.constantFrom(null, 'one share', 'another'),
 });
 const table: fc.Arbitrary<ReadableTable> = fc
   .record({
@@ -112,7 +114,7 @@ describe('the engine', () => {
 
   it('has one key for people for whom the same policies are', () => {
     const fields = { exceptGroups: [], assets: ['table0'], classes: [], matched: null, carried: false, columns: null };
-    const rest = { columnsBut: false, mask: null, rows: null, until: null, hours: null, purposes: [] };
+    const rest = { columnsBut: false, mask: null, rows: null, until: null, hours: null, purposes: [], share: null };
     const engine = new Engine([
       { id: 'p', name: 'P', effect: 'allow', everyone: false, groups: ['g'], people: ['a'], ...fields, ...rest },
     ]);
@@ -123,6 +125,7 @@ describe('the engine', () => {
       attributes: {},
       purpose: null,
       outside: false,
+      share: null,
     });
     expect(engine.for(one('a')).key).toBe(engine.for(one('b', 'g')).key);
     expect(engine.for(one('a')).key).not.toBe(engine.for(one('c')).key);

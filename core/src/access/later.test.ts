@@ -37,6 +37,7 @@ const policy = (more: Partial<Policy>): Policy => ({
   until: null,
   hours: null,
   purposes: [],
+  share: null,
   ...more,
 });
 const maud: Person = {
@@ -46,6 +47,7 @@ const maud: Person = {
   attributes: {},
   purpose: null,
   outside: false,
+  share: null,
 };
 const reads = (...policies: [Policy, string | null][]) =>
   decideTable(

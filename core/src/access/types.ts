@@ -78,6 +78,8 @@ export interface Policy {
   readonly hours: Hours | null;
   /** For allow: it holds only for who states one of these purposes; empty for any, stated or not. */
   readonly purposes: readonly string[];
+  /** The share that it is part of: it holds for what is read by that alone. */
+  readonly share: string | null;
 }
 
 export interface Person {
@@ -90,6 +92,8 @@ export interface Person {
   readonly purpose: string | null;
   /** Of a partner organisation: what is allowed to everyone is not allowed to them; what protects or denies holds for them as for all. */
   readonly outside: boolean;
+  /** The share by which they read; null where they read as themselves. */
+  readonly share: string | null;
 }
 
 /** A table or view with what decisions need. */

@@ -101,7 +101,7 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         values,
         decided,
         purpose = null,
-        within,
+        share,
         reader = AS_TEXT as never,
       }: {
         readonly reaching?: ReturnType<typeof connectorInput>;
@@ -111,14 +111,14 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         readonly decided?: Prepared;
         /** What they say that they read for. */
         readonly purpose?: string | null;
-        /** Of a share, what it is of. */
-        readonly within?: readonly string[] | undefined;
+        /** By which share they read. */
+        readonly share?: Asking['share'] | undefined;
         /** In what form rows are read: as texts, unless it is said. */
         readonly reader?: Parameters<typeof runReading<R>>[0];
       } = {},
     ) => {
       const parameters = values !== undefined;
-      const asking: Asking = { personId, purpose, ...(within && { within }) };
+      const asking: Asking = { personId, purpose, ...(share && { share }) };
       const elsewhere = !decided && sql.length > LONG_STATEMENT ? threads() : undefined;
       const early =
         decided ??

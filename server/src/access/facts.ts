@@ -32,7 +32,7 @@ const POLICY = `
              (${placeSql("(p.rows #>> '{through,tableId}')::uuid")}),
              'null'))
          end as rows,
-         p.until, p.hours, p.purposes, p.filter,
+         p.until, p.hours, p.purposes, p.filter, p.share_id as share,
          ${LISTS.groups} as groups, ${LISTS.people} as people, ${LISTS.exceptGroups} as "exceptGroups",
          ${LISTS.assets} as assets, ${LISTS.classes} as classes
   from policy p
@@ -68,17 +68,31 @@ const ATTRIBUTES = `coalesce(
   (select jsonb_object_agg(x.key, x.values)
    from (select key, jsonb_agg(value order by value) as values from person_attribute where person_id = p.id group by key) x), '{}')`;
 
-/** People with the groups they are in; all of them, or the ones asked for. */
+/** Shares by which a person of a partner reads now: those whose policies are on. @param person SQL of their id */
+const sharesSql = (person: string): string => `
+  select distinct q.share_id as id, h.number
+  from policy q
+  join policy_subject s on s.policy_id = q.id
+  join group_member m on m.group_id = s.group_id
+  left join share h on h.id = q.share_id
+  where q.enabled and q.share_id is not null and m.person_id = ${person}`;
+
+/** Shares by which a person of a partner reads. */
+export const sharesReadBy = (db: Db, personId: string): Promise<{ id: string; number: number | null }[]> =>
+  db.rows(`${sharesSql('$1')} order by 2`, [personId]);
+
+/** People with the groups they are in; all of them, or the ones asked for. Who is of a partner is there once for each share that they read by. */
 export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Person & { name: string })[]> =>
   db.rows(
     `
       select
-        p.id, p.name || coalesce(' of ' || (select q.name from partner q where q.id = p.partner_id), '') as name, p.email,
-        ${ATTRIBUTES} as attributes, null as purpose, p.partner_id is not null as outside,
+        p.id, concat(p.name, ' of ' || (select q.name from partner q where q.id = p.partner_id), ', by share ' || r.number) as name,
+        p.email, ${ATTRIBUTES} as attributes, null as purpose, p.partner_id is not null as outside, r.id as share,
         array(select m.group_id from group_member m where m.person_id = p.id order by 1) as groups
       from person p
+      left join lateral (${sharesSql('p.id')}) r on p.partner_id is not null
       where p.left_at is null and ($1::uuid[] is null or p.id = any($1))
-      order by p.name`,
+      order by p.name, r.number`,
     [ids],
   );
 
@@ -222,8 +236,8 @@ export interface Facts {
 export interface Asking {
   readonly personId: string;
   readonly purpose: string | null;
-  /** Of who reads by a share: what was shared; nothing else is there for them. */
-  readonly within?: readonly string[];
+  /** Of who reads by a share: what it is of; nothing else is there for them. */
+  readonly share?: { readonly id: string; readonly assetIds: readonly string[] };
 }
 
 /**
@@ -233,7 +247,7 @@ export interface Asking {
  */
 export async function factsFor(
   db: Db,
-  { personId, purpose }: Asking,
+  { personId, purpose, share }: Asking,
   condition: string,
   bind: readonly unknown[],
   sources: Sources = 'gateway',
@@ -246,7 +260,7 @@ export async function factsFor(
   }>(factsSql(condition, sources, bind.length + 1), [...bind, personId]);
   if (!row?.person) return undefined;
   const { asked } = row;
-  const person = { ...row.person, purpose };
+  const person = { ...row.person, purpose, share: share?.id ?? null };
   const tables = await withOriginsOf(db, row.tables, asked);
   // A policy that follows values along lineage means what they come from as well.
   const policies = holding(asked ? await policiesMeaning(db, person, tables) : row.policies, momentOf(db));

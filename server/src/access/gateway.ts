@@ -75,12 +75,12 @@ export async function prepare(
   parameters = false,
 ): Promise<Prepared> {
   await loadParser();
-  const { within } = asking;
+  const { share } = asking;
   const facts = await factsFor(
     db,
     asking,
-    `t.source_id = $1 and t.name = any($2::text[])${within ? ` and (${liesIn('$3')})` : ''}`,
-    [sourceId, namedRelations(sql), ...(within ? [within] : [])],
+    `t.source_id = $1 and t.name = any($2::text[])${share ? ` and (${liesIn('$3')})` : ''}`,
+    [sourceId, namedRelations(sql), ...(share ? [share.assetIds] : [])],
   );
   if (!facts) throw new ApiProblem('not-found', 'The person is not there.');
   const { person, policies, tables } = facts;

@@ -53,7 +53,7 @@ export const linesOf =
           }
         },
         left,
-        { reaching, purpose, within: share?.assetIds },
+        { reaching, purpose, share },
       );
       // Notices are written for people of this organisation.
       const notes = share ? [] : await notesOn(db, tablesOf(prepared));

@@ -237,12 +237,14 @@ export async function readableBy(db: Database, who: Who, personId: string, at: s
 
 async function readableThen(db: Db, who: Who, personId: string): Promise<ReadableAnswer> {
   const domains = personId === who.id ? who.domainsAs('reader') : who.domainsAs('policy administrator');
-  const [person] = await readPeople(db, [personId]);
+  // More than one where they read by shares: each by itself.
+  const people = await readPeople(db, [personId]);
+  const [person] = people;
   if (!person) throw notFound('The person');
   const policies = await policiesInForce(db);
   const engine = new Engine(policies);
-  const reader = engine.for(person);
-  const opening = policies.filter((policy) => policy.effect === 'allow' && isFor(policy, person));
+  const readers = people.map((one) => engine.for(one));
+  const opening = policies.filter((policy) => policy.effect === 'allow' && people.some((one) => isFor(policy, one)));
   const meant = meantTables(opening, 3);
   const sources = await loginsOf(db, person);
   const open = await openThere(db, sources);
@@ -282,7 +284,8 @@ async function readableThen(db: Db, who: Who, personId: string): Promise<Readabl
     }
   }
   const all = nothing();
-  const rows = tables.flatMap((table): ReadableAnswer['tables'][number][] => {
+  const each = tables.flatMap((table) => readers.map((reader) => ({ table, reader })));
+  const rows = each.flatMap(({ table, reader }): ReadableAnswer['tables'][number][] => {
     const read = nothing();
     const decision = reader.decide(table);
     count(read, decision, table.levels, null);

@@ -60,6 +60,7 @@ export const asPolicy = async (
   until: draft.until,
   hours: draft.hours,
   purposes: [],
+  share: null,
 });
 
 /** The same with what its filter finds now. */

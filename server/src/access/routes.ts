@@ -1,4 +1,4 @@
-import { accessEndpoints, type RowsAnswer, type TryAnswer } from '@idrel/contract/access';
+import { accessEndpoints, type Explained, type RowsAnswer, type TryAnswer } from '@idrel/contract/access';
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { DIGEST_SETTINGS, decideTable } from '@idrel/core/access';
@@ -22,7 +22,7 @@ import {
   enforcementOf,
   planEnforcing,
 } from './enforce/service.ts';
-import { type Asking, factsFor, readPeople } from './facts.ts';
+import { type Asking, factsFor, readPeople, sharesReadBy } from './facts.ts';
 import { explained } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { imageFor, readImage } from './image.ts';
@@ -185,24 +185,33 @@ export function accessRoutes(router: Router, context: Context): void {
     const asset = await getAsset(db, who, query.asset);
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
     return lookingAt(db, query.at, async (then) => {
-      const facts = await factsFor(
-        then,
-        { personId: query.person, purpose: query.purpose },
+      const about = [
         `(t.id = $1 or t.id = $2 or t.parent_id = $1) and t.kind in (${kindsSql('holdsRows')}) and ${inDomains(then, '$3')}`,
         [asset.id, asset.parentId, who.domainsAs(query.person === who.id ? 'reader' : 'policy administrator')],
         'any',
-      );
-      if (!facts) throw notFound('The person');
-      const ways = await nativeWays(then, query.person, facts.tables);
-      const decided = facts.tables.map((table) => ({
-        ...explained(decideTable(facts.policies, facts.person, table)),
-        path: table.path,
-        atSource: ways.get(table.id) ?? [],
-      }));
-      if (asset.kind !== 'column') return decided;
-      // It may have had another name then.
-      const named = facts.tables.flatMap(({ columns }) => columns).find(({ id }) => id === asset.id)?.name;
-      return decided.map((table) => ({ ...table, columns: table.columns.filter(({ name }) => name === named) }));
+      ] as const;
+      const asking = { personId: query.person, purpose: query.purpose };
+      // Who is of a partner reads by each of its shares for itself.
+      const shares = await sharesReadBy(then, query.person);
+      const each = shares.length > 0 ? shares : [null];
+      const told: Explained[] = [];
+      for (const share of each) {
+        const facts = await factsFor(then, share ? { ...asking, share: { ...share, assetIds: [] } } : asking, ...about);
+        if (!facts) throw notFound('The person');
+        const ways = await nativeWays(then, query.person, facts.tables);
+        // It may have had another name then.
+        const named = facts.tables.flatMap(({ columns }) => columns).find(({ id }) => id === asset.id)?.name;
+        for (const table of facts.tables) {
+          const decided = explained(decideTable(facts.policies, facts.person, table));
+          told.push({
+            ...decided,
+            path: share ? `${table.path}, by share ${share.number ?? ''}` : table.path,
+            columns: asset.kind === 'column' ? decided.columns.filter(({ name }) => name === named) : decided.columns,
+            atSource: ways.get(table.id) ?? [],
+          });
+        }
+      }
+      return told;
     });
   });
 

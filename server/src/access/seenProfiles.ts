@@ -39,6 +39,7 @@ function sightsOf(
     until: null,
     hours: null,
     purposes: [],
+    share: null,
   };
   const decision = decideTable(
     inCharge ? [...policies.filter((policy) => isFor(policy, person)), all] : policies,

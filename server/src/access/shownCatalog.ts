@@ -25,13 +25,13 @@ export async function shownTo(
   who: Who,
   source: { readonly id: string; readonly name: string },
   user: string,
-  { purpose, within }: Omit<Asking, 'personId'>,
+  { purpose, share }: Omit<Asking, 'personId'>,
 ): Promise<ShownCatalog> {
   const facts = await factsFor(
     db,
-    { personId: who.id, purpose },
-    `t.source_id = $1${within ? ` and (${liesIn('$2')})` : ''}`,
-    [source.id, ...(within ? [within] : [])],
+    { personId: who.id, purpose, ...(share && { share }) },
+    `t.source_id = $1${share ? ` and (${liesIn('$2')})` : ''}`,
+    [source.id, ...(share ? [share.assetIds] : [])],
   );
   const readable = (facts?.tables ?? []).flatMap((table) => {
     const decision = facts && decideTable(facts.policies, facts.person, table);

@@ -98,30 +98,48 @@ export async function addPartnerPerson(
     throw new ApiProblem('too-much-at-once', `${PEOPLE_MOST} people of ${partner.name} come in already.`, {
       mend: 'End those who do not read any more.',
     });
-  const made = await tx.one<{ id: string }>(
+  const [taken] = await tx.rows<{ id: string; sameAddress: boolean; back: boolean }>(
     `
-      insert into person (name, email, job, partner_id, leads)
-      values ($1, $2, $3, $4, $5)
-      on conflict do nothing
-      returning id`,
+      select id, lower(email) = lower($2) as "sameAddress", partner_id = $3 and left_at is not null as back
+      from person
+      where lower(email) = lower($2) or name = $1
+      order by lower(email) = lower($2) desc`,
+    [name, email, partnerId],
+  );
+  const comesBack = taken?.sameAddress && taken.back;
+  // Who it is that has it is none of a partner's business.
+  if (taken && !comesBack)
+    throw taken.sameAddress
+      ? invalid('This address cannot be used: somebody has it already.', 'Give another address of theirs.', [
+          { field: 'email', message: 'is that of somebody else' },
+        ])
+      : invalid('Somebody has this name already.', 'Add what tells them apart, such as where they work.', [
+          { field: 'name', message: 'is that of somebody else' },
+        ]);
+  const made = await tx.one<{ id: string }>(
+    comesBack
+      ? `update person set name = $1, job = $3, leads = $5, left_at = null, password_hash = null, version = version + 1
+         where lower(email) = lower($2) and partner_id = $4 returning id`
+      : 'insert into person (name, email, job, partner_id, leads) values ($1, $2, $3, $4, $5) returning id',
     [name, email, partner.name, partnerId, leads],
   );
-  // Who it is that has it is none of a partner's business.
-  if (!made)
-    throw invalid('This address cannot be used: somebody has it already.', 'Give another address of theirs.', [
-      { field: 'email', message: 'is that of somebody else' },
-    ]);
+  if (!made) throw notFound('The person');
   await tx.run('insert into group_member (group_id, person_id) select id, $2 from person_group where partner_id = $1', [
     partnerId,
     made.id,
   ]);
   // By this, digests that are made for one organisation differ from those for others.
-  await tx.run('insert into person_attribute (person_id, key, value) values ($1, $2, $3)', [
+  await tx.run('insert into person_attribute (person_id, key, value) values ($1, $2, $3) on conflict do nothing', [
     made.id,
     ORGANISATION,
     partner.name,
   ]);
-  await recordOfPerson(tx, who, 'created', { id: made.id, name }, null, { name, email, partner: partner.name, leads });
+  await recordOfPerson(tx, who, comesBack ? 'came back' : 'created', { id: made.id, name }, null, {
+    name,
+    email,
+    partner: partner.name,
+    leads,
+  });
   await inviteByMail(tx, config, email);
   const [person] = await tx.rows<PartnerPerson>(`select ${PERSON} from person p where p.id = $1`, [made.id]);
   return person as PartnerPerson;

@@ -23,6 +23,7 @@ import { Report } from './Report.tsx';
 import { Requests } from './Requests.tsx';
 import { Reviews } from './Reviews.tsx';
 import { useRequestsQuery } from './requestsApi.ts';
+import { Shares } from './Shares.tsx';
 import { TryAs } from './TryAs.tsx';
 
 /** What is shown beside the policies. */
@@ -34,6 +35,7 @@ const SHOWN: Readonly<Partial<Record<string, string>>> = {
   sources: 'At the sources',
   held: 'Held',
   report: 'Report',
+  shares: 'Shares',
 };
 
 /** Policies as sentences; trying them; explaining them. */
@@ -93,6 +95,7 @@ export function Component() {
                 { value: 'sources', label: 'At the sources' },
                 { value: 'held', label: 'Held' },
                 { value: 'report', label: 'Report' },
+                { value: 'shares', label: 'Shares' },
               ]
             : []),
         ]}
@@ -111,6 +114,8 @@ export function Component() {
         <Reviews />
       ) : show === 'report' ? (
         <Report />
+      ) : show === 'shares' ? (
+        <Shares />
       ) : (
         <>
           {asFile && mayMake ? <PolicyFile done={() => setParams({})} /> : null}
@@ -148,8 +153,9 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
         </p>
       </Empty>
     );
-  const answering = data.filter(({ requestId }) => requestId !== null).length;
-  const shown = all ? data : data.filter(({ requestId }) => requestId === null);
+  const isOwn = ({ requestId, shareId }: PolicyAnswer) => requestId === null && shareId === null;
+  const answering = data.filter((policy) => !isOwn(policy)).length;
+  const shown = all ? data : data.filter(isOwn);
   const idle = new Map(
     (checked.data?.idle ?? []).map(({ policyId, because, by }) => [
       policyId,
@@ -160,7 +166,7 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
     <div className="stack">
       {answering > 0 ? (
         <Checkbox
-          label={`Also ${plural(answering, 'policy that answers a request', 'policies that answer requests')}`}
+          label={`Also ${plural(answering, 'policy that is part of a request or a share', 'policies that are part of requests and shares')}`}
           checked={all}
           onChange={(event) => setAll(event.currentTarget.checked)}
         />
@@ -191,6 +197,13 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
                     aria-label={`Its request: ${policy.name}`}
                   >
                     Its request
+                  </Link>
+                </div>
+              ) : null}
+              {policy.shareId ? (
+                <div className="small">
+                  <Link to={`/access?show=shares&share=${policy.shareId}`} aria-label={`Its share: ${policy.name}`}>
+                    Its share
                   </Link>
                 </div>
               ) : null}

@@ -170,7 +170,7 @@ export function AnswerForm({ request }: { request: RequestAnswer }) {
       {effect.error ? (
         <Trouble error={effect.error} what="What it would open cannot be computed" />
       ) : isSaid ? (
-        <WhatItOpens request={request} grant={settled} effect={opens} />
+        <WhatItOpens who={person.name} assets={assets} grant={settled} effect={opens} />
       ) : (
         <p className="quiet">Choose what is granted.</p>
       )}

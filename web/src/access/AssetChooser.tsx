@@ -2,6 +2,7 @@ import { Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useAssetQuery, useAssetsQuery } from '../catalog/index.ts';
+import { wordsOf } from './PolicyObjects.tsx';
 
 /** Chooses a table, a view or what they lie in, by searching. */
 export function AssetChooser({
@@ -14,7 +15,7 @@ export function AssetChooser({
   choose: (asset: string | null) => void;
 }) {
   const [text, setText] = useState('');
-  const [asked] = useDebouncedValue(text.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim(), 150);
+  const [asked] = useDebouncedValue(wordsOf(text), 150);
   const found = useAssetsQuery({
     filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`,
     limit: 50,

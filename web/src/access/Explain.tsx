@@ -65,7 +65,7 @@ export function Explain() {
         <Purpose purposes={purposes} stated={purpose} state={(stated) => put({ for: stated })} />
       ) : null}
       {data?.map((table) => (
-        <section key={table.tableId}>
+        <section key={table.path}>
           <h2>
             <span className="mono">{table.path}</span>: {table.access}
           </h2>

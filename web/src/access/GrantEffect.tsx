@@ -8,14 +8,17 @@ const ROWS = 60;
 /** What lies below these is meant as well. */
 const HOLDS = ['schema', 'database', 'folder', 'file set'];
 
-/** What granting a request would open to whoever asked, in words. @param effect undefined until it is computed */
+/** What a grant, or a share, would open to somebody, in words. @param effect undefined until it is computed */
 export function WhatItOpens({
-  request: { person, assets },
+  who,
+  assets,
   grant,
   effect,
 }: {
-  request: RequestAnswer;
-  grant: GrantBody;
+  /** To whom, as the beginning of a sentence. */
+  who: string;
+  assets: readonly Pick<RequestAnswer['assets'][number], 'id' | 'kind'>[];
+  grant: Pick<GrantBody, 'assetIds' | 'columns' | 'columnsBut' | 'stated'>;
   effect: GrantEffect | undefined;
 }) {
   if (!effect)
@@ -36,11 +39,11 @@ export function WhatItOpens({
           total === 0 ? (
             'There is no table or file in it that could be read now.'
           ) : (
-            `It opens nothing: ${person.name} reads the same as now.`
+            `It opens nothing: ${who} reads the same as now.`
           )
         ) : (
           <>
-            {person.name} would read {plural(gains, 'column')} of {plural(opened, 'table')} more than now, of these{' '}
+            {who} would read {plural(gains, 'column')} of {plural(opened, 'table')} more than now, of these{' '}
             <strong className={sensitive > 0 ? 'attention' : ''}>{count(sensitive)} guarded or sealed</strong> as they
             are.
           </>

@@ -8,7 +8,7 @@ import { useEditForm } from '../forms/useEditForm.ts';
 import { When } from '../marks/index.tsx';
 import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
+import { useOurGroups, usePeopleQuery } from '../people/index.ts';
 import { useMatchRoleMutation, useNativeRolesQuery } from './api.ts';
 
 /** Roles at a source, and who comes in as them. */
@@ -155,7 +155,7 @@ const fieldsOf = ({ people, groups, program }: NativeRoleAnswer): Match => ({
 function MatchForm({ source, role, close }: { source: string; role: NativeRoleAnswer; close: () => void }) {
   const [match] = useMatchRoleMutation();
   const people = usePeopleQuery();
-  const groups = useGroupsQuery();
+  const groups = useOurGroups();
   const edit = useEditForm<Match, NativeRoleAnswer>({
     key: `role:${source}:${role.name}`,
     now: { version: role.version, values: fieldsOf(role) },

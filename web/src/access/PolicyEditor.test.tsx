@@ -35,7 +35,7 @@ const policy = (more: Partial<PolicyAnswer> = {}): PolicyAnswer => ({
   version: 3,
   createdBy: null,
   requestId: null,
-    shareId: null,
+  shareId: null,
   mayEdit: true,
   ...more,
 });

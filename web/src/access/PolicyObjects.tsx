@@ -5,13 +5,36 @@ import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { FilterField, useAssetsQuery, useChildrenQuery } from '../catalog/index.ts';
 import { usePoliciesQuery } from './api.ts';
-import type { PolicyForm } from './SentenceSlots.tsx';
+
+const NONE: readonly { readonly id: string; readonly path: string }[] = [];
+
+/** What is looked for where a name is typed; of one with dots the last part, since that is what an asset is called. */
+export const wordsOf = (typed: string): string =>
+  (
+    typed
+      .split('.')
+      .filter((part) => part.trim() !== '')
+      .at(-1) ?? ''
+  )
+    .replace(/[^\p{L}\p{N}_]+/gu, ' ')
+    .trim();
 
 /** Assets are found by searching; the ones chosen stay in the list. */
-export function Assets({ form, draft, empty }: { form: PolicyForm; draft: PolicyBody; empty: string }) {
+export function Assets({
+  form,
+  draft,
+  empty,
+  also = NONE,
+}: {
+  form: { getInputProps(field: 'assetIds'): object };
+  draft: Pick<PolicyBody, 'assetIds'>;
+  empty: string;
+  /** Those that were chosen before, as they are called. */
+  also?: readonly { readonly id: string; readonly path: string }[];
+}) {
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text, 150);
-  const words = asked.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim();
+  const words = wordsOf(asked);
   const found = useAssetsQuery({
     filter: `${words} kind:database,schema,table,view,"materialised view","foreign table"`,
     limit: 50,
@@ -21,6 +44,7 @@ export function Assets({ form, draft, empty }: { form: PolicyForm; draft: Policy
   useEffect(() => {
     setKnown((before) => ({
       ...before,
+      ...Object.fromEntries(also.map((asset) => [asset.id, asset.path])),
       ...Object.fromEntries(
         (policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path])),
       ),
@@ -33,7 +57,7 @@ export function Assets({ form, draft, empty }: { form: PolicyForm; draft: Policy
         ]),
       ),
     }));
-  }, [found.data, policies.data]);
+  }, [also, found.data, policies.data]);
   const data = [...new Set([...draft.assetIds, ...(found.data?.items ?? []).map((asset) => asset.id)])].map(
     (value) => ({ value, label: known[value] ?? 'an asset' }),
   );

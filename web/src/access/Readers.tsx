@@ -44,7 +44,7 @@ export function Readers({
           heads={['Person', 'By the policies', num('As they are'), num('Masked'), 'Which policies', 'At the source']}
         >
           {data.people.map((row) => (
-            <tr key={row.personId}>
+            <tr key={`${row.personId} ${row.person}`}>
               <td>
                 <button type="button" className="linkish" onClick={() => open(row.personId)}>
                   {row.person}
@@ -135,7 +135,7 @@ export function Readable({
           ]}
         >
           {data.tables.map((row) => (
-            <tr key={row.tableId}>
+            <tr key={`${row.tableId} ${row.policies.map((one) => one.name).join(' ')}`}>
               <td className="mono">
                 <button type="button" className="linkish" onClick={() => open(row.tableId)}>
                   {row.table}

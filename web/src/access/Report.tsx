@@ -186,7 +186,7 @@ function Rows({ data }: { data: ReportAnswer }) {
         heads={['Person', 'Table', 'When', 'As it is', 'Masked', 'By which policies', 'At the source']}
       >
         {data.rows.slice(0, SHOWN).map((row, at) => (
-          <tr key={`${row.personId} ${row.tableId} ${row.from}`}>
+          <tr key={`${row.person} ${row.tableId} ${row.from}`}>
             <td>
               {data.rows[at - 1]?.personId === row.personId ? <span className="quiet">{row.person}</span> : row.person}
             </td>

@@ -1,10 +1,10 @@
 import type { RequestAnswer } from '@idrel/contract/access';
 import { Button, Group, Stack } from '@mantine/core';
-import { type ReactNode, useState } from 'react';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Name, plural, When } from '../marks/index.tsx';
-import { Listing } from '../marks/Listing.tsx';
+import { Listing, Said } from '../marks/Listing.tsx';
 import { AnswerForm } from './AnswerForm.tsx';
 import { AskAccess } from './AskAccess.tsx';
 import { AskedAssets } from './AskedAssets.tsx';
@@ -67,13 +67,6 @@ export function RequestPane({ request }: { request: RequestAnswer }) {
     </Stack>
   );
 }
-
-const Said = ({ words, children }: { words: string; children: ReactNode }) => (
-  <tr>
-    <td className="quiet">{words}</td>
-    <td>{children}</td>
-  </tr>
-);
 
 /** What was answered, by whom, and whether it is used. */
 function Answered({ request }: { request: RequestAnswer }) {

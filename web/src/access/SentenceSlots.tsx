@@ -24,7 +24,10 @@ export function SentenceSlots({
   const groupOptions = (groups.data ?? []).map((group) => ({ value: group.id, label: group.name }));
   const subjects = [
     { value: 'everyone', label: 'everyone' },
-    ...groupOptions.map((option) => ({ ...option, value: `g:${option.value}` })),
+    // What a partner may read is offered to it as a share.
+    ...(groups.data ?? [])
+      .filter(({ id, partner }) => partner === null || draft.effect !== 'allow' || draft.groupIds.includes(id))
+      .map(({ id, name }) => ({ value: `g:${id}`, label: name })),
     ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name })),
   ];
   const chosen = [

@@ -18,7 +18,7 @@ export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; le
   return (
     <Listing heads={['Person', 'Column', levels ? 'Level' : null, 'Now', 'Then']}>
       {rows.map((row) => (
-        <tr key={`${row.personId} ${row.table} ${row.column}`}>
+        <tr key={`${row.personId} ${row.person} ${row.table} ${row.column}`}>
           <td>{row.person}</td>
           <td className="mono">
             {row.table}.{row.column}

@@ -52,6 +52,7 @@ export const api = createApi({
     'NativeRight',
     'Request',
     'Review',
+    'Share',
     'Credential',
     'Agent',
     'Routine',

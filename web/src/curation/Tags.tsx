@@ -16,7 +16,7 @@ import { ChooseFrom, stepIn } from '../marks/ChooseFrom.tsx';
 import { count, plural } from '../marks/index.tsx';
 import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
-import { useGroupsQuery } from '../people/index.ts';
+import { useOurGroups } from '../people/index.ts';
 import { TravelEffect, TravelKinds } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import {
@@ -130,7 +130,7 @@ function TagForm({
   may: boolean;
   choose: (id: string | null) => void;
 }) {
-  const groups = useGroupsQuery();
+  const groups = useOurGroups();
   const [save] = useSaveTagMutation();
   const [remove] = useRemoveTagMutation();
   const [bringBack] = useBringBackTagMutation();

@@ -59,3 +59,11 @@ export const Listing = ({ heads, label, widths, children, grouped = false, class
     {grouped ? children : <tbody>{children}</tbody>}
   </Table>
 );
+
+/** One fact in a table of such: what it is, and beside it what is said. */
+export const Said = ({ words, children }: { words: string; children: ReactNode }) => (
+  <tr>
+    <td className="quiet">{words}</td>
+    <td>{children}</td>
+  </tr>
+);

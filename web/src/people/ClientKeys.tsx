@@ -15,8 +15,8 @@ type Keys = typeof clientKeyEndpoints;
 type Wanted = Required<SentBody<Keys['make']>>;
 const FRESH: Wanted = { name: '', days: DAYS };
 
-/** Keys by which programs of one's own read through the gateway, and how they connect. */
-export function ClientKeys() {
+/** Keys by which programs of one's own read through the gateway, and how they connect. @param database what the name of a database means for who looks */
+export function ClientKeys({ database = 'the name of a source' }: { database?: string }) {
   const { data, error, refetch } = useClientKeysQuery();
   const [make, { data: made, reset }] = useMakeClientKeyMutation();
   const [end] = useEndClientKeyMutation();
@@ -31,12 +31,12 @@ export function ClientKeys() {
   if (!data) return <Coming lines={2} />;
   if (data.port === null && data.items.length === 0)
     return <p className="quiet">This server takes no programs: its operator opens the port for them.</p>;
-  const command = `psql "host=${window.location.hostname} port=${data.port ?? ''} user=${data.user} dbname='name of a source'${data.encrypted ? ` sslmode=${data.encrypted}` : ''}"`;
+  const command = `psql "host=${window.location.hostname} port=${data.port ?? ''} user=${data.user} dbname='${database.replace(/^the /, '')}'${data.encrypted ? ` sslmode=${data.encrypted}` : ''}"`;
   return (
     <>
       <p>
-        psql and other clients of PostgreSQL read a source through the gateway, as the policies say for you: the
-        database is the name of the source, the user your e-mail address, the password a key.
+        psql and other clients of PostgreSQL read through the gateway, as the policies say for you: the database is{' '}
+        {database}, the user your e-mail address, the password a key.
       </p>
       {made ? (
         <Box className="notice calm" mt={10}>

@@ -6,10 +6,11 @@ import { plural } from '../marks/index.tsx';
 import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useEverybodyQuery, useGroupsQuery, usePersonQuery } from './api.ts';
+import { useEverybodyQuery, usePersonQuery } from './api.ts';
 import { DirectoryFile } from './DirectoryFile.tsx';
 import { GroupForm } from './GroupForm.tsx';
 import { Leaving } from './Leaving.tsx';
+import { useOurGroups } from './ourGroups.ts';
 import { PersonForm } from './PersonForm.tsx';
 
 /** People and groups: who they are, what they may do, what they hold, and what becomes of it when they leave. */
@@ -20,7 +21,7 @@ export function Component() {
   const chosen = params.get(kind);
   const search = params.get('search') ?? '';
   const people = useEverybodyQuery();
-  const groups = useGroupsQuery();
+  const groups = useOurGroups();
   const may = useIsAdministrator();
   useCrumbs({ text: 'Settings', to: '/settings' }, { text: 'People', to: '/settings/people' });
   const go = (changes: Record<string, string | null>) => {

@@ -8,8 +8,9 @@ import { History, useJournalQuery } from '../journal/index.ts';
 import { When } from '../marks/index.tsx';
 import { AnswersFor } from './AnswersFor.tsx';
 import { Attributes } from './Attributes.tsx';
-import { useDomainsQuery, useGroupsQuery, useSavePersonMutation } from './api.ts';
+import { useDomainsQuery, useSavePersonMutation } from './api.ts';
 import { HowTheySignIn } from './HowTheySignIn.tsx';
+import { useOurGroups } from './ourGroups.ts';
 import { TheirRights } from './TheirRights.tsx';
 
 /** What each role is for. */
@@ -54,7 +55,7 @@ export function PersonForm({
   holds?: ReactNode;
 }) {
   const [save] = useSavePersonMutation();
-  const groups = useGroupsQuery();
+  const groups = useOurGroups();
   const domains = useDomainsQuery();
   const history = useJournalQuery(person?.id, { skip: !person });
   const edit = useEditForm<Wanted, PersonAnswer>({

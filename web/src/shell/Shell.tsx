@@ -1,3 +1,4 @@
+import type { SessionAnswer } from '@idrel/contract/people';
 import { Button, Menu, useMantineColorScheme } from '@mantine/core';
 import { Fragment, lazy, type ReactNode, Suspense, useContext, useEffect, useRef, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
@@ -16,6 +17,9 @@ import { KeysHelp } from './KeysHelp.tsx';
 import { VIEWS } from './views.ts';
 
 const CommandPalette = lazy(() => import('./CommandPalette.tsx'));
+const PartnerHome = lazy(() =>
+  import('../access/partner/PartnerHome.tsx').then(({ PartnerHome }) => ({ default: PartnerHome })),
+);
 
 /** The frame of every view: rail, top line, and the keys that work everywhere. */
 export function Shell() {
@@ -24,6 +28,13 @@ export function Shell() {
   if (session.error)
     return <Trouble error={session.error} what="Idrel cannot be reached" again={() => void session.refetch()} />;
   if (!session.data?.person) return <SignIn session={session.data} />;
+  // Of all that is here only what is shared is there for people of partner organisations.
+  if (session.data.partner)
+    return (
+      <Suspense fallback={<Coming />}>
+        <OfPartner session={session.data} />
+      </Suspense>
+    );
   return (
     <CrumbsProvider>
       <NamedLevels>
@@ -36,6 +47,26 @@ export function Shell() {
       </NamedLevels>
     </CrumbsProvider>
   );
+}
+
+/** Signs out: nothing that was typed or seen stays in the browser. */
+function useLeaving(person: string): () => void {
+  const [signOut] = useSignOutMutation();
+  return () =>
+    void signOut()
+      .unwrap()
+      .catch(() => undefined)
+      .then(() => {
+        forgetEdits(person);
+        forgetLately(person);
+        sessionStorage.clear();
+        window.location.assign('/');
+      });
+}
+
+function OfPartner({ session }: { session: SessionAnswer }) {
+  const leave = useLeaving(session.person?.id ?? '');
+  return <PartnerHome session={session} leave={leave} />;
 }
 
 /** The levels as the organisation calls them, for all marks below. The tree below stays the same when they come: a form that is typed into already is not made anew. */
@@ -51,22 +82,13 @@ function Frame({ person, name, job, hasRole }: { person: string; name: string; j
   const [palette, setPalette] = useState(false);
   const search = useRef<HTMLInputElement>(null);
   const { toggleColorScheme } = useMantineColorScheme();
-  const [signOut] = useSignOutMutation();
+  const leave = useLeaving(person);
   useKeys('everywhere', [
     { key: '/', what: 'search', act: () => search.current?.focus() },
     { key: 'mod+K', what: 'commands', act: () => setPalette(true) },
     { key: 'shift+?', what: 'the keys of this view', act: () => setHelp(true) },
     { key: '?', what: 'the keys of this view', act: () => setHelp(true) },
   ]);
-  const leave = async () => {
-    await signOut()
-      .unwrap()
-      .catch(() => undefined);
-    forgetEdits(person);
-    forgetLately(person);
-    sessionStorage.clear();
-    window.location.assign('/');
-  };
   return (
     <div className="shell">
       <a className="hidden-visually skip" href="#main">
@@ -104,7 +126,7 @@ function Frame({ person, name, job, hasRole }: { person: string; name: string; j
             <Menu.Label>{job}</Menu.Label>
             <Menu.Item onClick={() => toggleColorScheme()}>Light or dark</Menu.Item>
             <Menu.Item onClick={() => navigate('/settings')}>Settings</Menu.Item>
-            <Menu.Item onClick={() => void leave()}>Sign out</Menu.Item>
+            <Menu.Item onClick={leave}>Sign out</Menu.Item>
           </Menu.Dropdown>
         </Menu>
       </header>

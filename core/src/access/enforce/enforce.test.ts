@@ -24,6 +24,7 @@ const person = (id: string, attributes: Person['attributes'] = {}): Person => ({
   attributes,
   purpose: null,
   outside: false,
+  share: null,
 });
 const policy = (more: Partial<Policy>): Policy => ({
   id: 'p',
@@ -44,6 +45,7 @@ const policy = (more: Partial<Policy>): Policy => ({
   until: null,
   hours: null,
   purposes: [],
+  share: null,
   ...more,
 });
 const table = (columns: Readonly<Record<string, string>>, more: Partial<ReadableTable> = {}): ReadableTable => ({

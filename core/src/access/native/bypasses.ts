@@ -15,7 +15,7 @@ import { limitedThere, loginOf, loginsNear, waysInto } from './ways.ts';
 const SENSITIVE = 3;
 
 /** Whoever comes in as a role of which nothing was said: the policies for everyone hold for them, and no other. */
-const NOBODY: Person = { id: '', groups: [], email: '', attributes: {}, purpose: null, outside: false };
+const NOBODY: Person = { id: '', groups: [], email: '', attributes: {}, purpose: null, outside: false, share: null };
 
 interface Growing extends Omit<Bypass, 'logins' | 'tables' | 'columns' | 'since'> {
   since: string | null;

@@ -82,6 +82,7 @@ const policy = (more: Partial<Policy> = {}): Policy => ({
   until: null,
   hours: null,
   purposes: [],
+  share: null,
   ...more,
 });
 const maud: Person = {
@@ -91,6 +92,7 @@ const maud: Person = {
   attributes: {},
   purpose: null,
   outside: false,
+  share: null,
 };
 const as = (name: string, ...people: Person[]) => new Map([[name, { people, program: false }]]);
 

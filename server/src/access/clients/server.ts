@@ -306,9 +306,9 @@ class Client {
     const allowed = async () => {
       const who = await whoOfClientKey(db, given);
       if (!who) throw new ApiProblem('not-signed-in', 'The key has ended.', { mend: 'Make another one in Idrel.' });
-      if ('sourceId' in of) return { who, source: await sourceFacts(db, who, of.sourceId), within: undefined };
-      const { source, localName, assetIds } = await openShare(db, who, of.shareId);
-      return { who, source: { ...source, name: localName }, within: assetIds };
+      if ('sourceId' in of) return { who, source: await sourceFacts(db, who, of.sourceId), share: undefined };
+      const share = await openShare(db, who, of.shareId);
+      return { who, source: { ...share.source, name: share.localName }, share };
     };
     const shareId = 'shareId' in of ? of.shareId : null;
     /** What a question about the catalog is answered with; nothing for any other statement. */
@@ -337,9 +337,9 @@ class Client {
       most: `${config.queryBytes >> 20} MB`,
       purpose: stated,
       describe: async (sql, purpose) => {
-        const { who, source, within } = await allowed();
+        const { who, source, share } = await allowed();
         const turn = takeTurn(who.id);
-        const asking = { purpose, ...(within && { within }) };
+        const asking = { purpose, ...(share && { share }) };
         try {
           return await describe(who, source, sql, asking, await catalogAsked(who, source, sql, asking));
         } finally {
@@ -348,11 +348,11 @@ class Client {
       },
       run: async (sql, purpose, values, take, left, asSent) => {
         const started = performance.now();
-        const { who, source, within } = await allowed();
+        const { who, source, share } = await allowed();
         const turn = takeTurn(who.id);
         try {
-          const decided = await catalogAsked(who, source, sql, { purpose, ...(within && { within }) });
-          const how = { ...(values ? { values } : {}), ...(decided ? { decided } : {}), purpose, within };
+          const decided = await catalogAsked(who, source, sql, { purpose, ...(share && { share }) });
+          const how = { ...(values ? { values } : {}), ...(decided ? { decided } : {}), purpose, share };
           const { prepared, done } = await (asSent
             ? run<SentRows>(who, who.id, source, sql, bounds, take, left, { ...how, reader: AS_SENT })
             : run(who, who.id, source, sql, bounds, take, left, how));

@@ -104,8 +104,12 @@ export async function matchRole(
       [{ field: 'program', message: 'must not be set where people come in as it: nobody else does then' }],
     );
   const there = async (table: string, ids: readonly string[]) =>
-    (await tx.one<{ n: number }>(`select count(*)::int as n from ${table} where id = any($1::uuid[])`, [ids]))?.n ===
-    ids.length;
+    (
+      await tx.one<{ n: number }>(
+        `select count(*)::int as n from ${table} where id = any($1::uuid[]) and partner_id is null`,
+        [ids],
+      )
+    )?.n === ids.length;
   if (!(await there('person', body.personIds)))
     throw invalid('One of the people is not there.', 'Choose from those who are.', [
       { field: 'personIds', message: 'holds a person who is not there' },

@@ -80,7 +80,8 @@ export async function effectFor(
   const replaced = new Set(own.map(({ id }) => id));
   const before = (await policiesInForce(db)).filter(({ id }) => !replaced.has(id));
   const drafts: Policy[] = [];
-  for (const body of bodies) drafts.push({ ...(await drafted(db, null, body, before)), id: `granted ${body.name}` });
+  for (const body of bodies)
+    drafts.push({ ...(await drafted(db, null, body, before)), id: `granted ${body.name}`, share: person.share });
   const after = [...before, ...drafts];
   const meant = meantTables(drafts, 2);
   const tables = await readTables(

@@ -1,4 +1,5 @@
 import type { GrantEffect, ShareAnswer, ShareBody } from '@idrel/contract/access';
+import { maskInWords } from '@idrel/core/access';
 import { isKindThat } from '@idrel/core/things';
 import { change, create, type Kept } from '../../journal/index.ts';
 import type { Who } from '../../people/index.ts';
@@ -15,6 +16,10 @@ import { groupOf, mustGive, policiesOfShare, readShare, shareOf } from './read.t
 /** The news that a share has ended: whatever reads by it is ended. */
 export const shareTopic = (id: string): string => `share:${id}`;
 
+/** Which columns, in words. */
+const columnsIn = ({ columns, columnsBut }: Pick<ShareBody, 'columns' | 'columnsBut'>): string =>
+  columns === null ? 'all' : `${columnsBut ? 'all but ' : ''}${columns.join(', ')}`;
+
 const told: Kept<ShareRow, ShareAnswer>['told'] = (
   _db,
   { name, note, partner, assets, columns, columnsBut, masked, rows, until, state, localName, answer, endedBecause },
@@ -23,8 +28,8 @@ const told: Kept<ShareRow, ShareAnswer>['told'] = (
   partner,
   assets: assets.map(({ path }) => path),
   ...(note ? { note } : {}),
-  ...(columns ? { [columnsBut ? 'all columns but' : 'columns']: columns } : {}),
-  ...(masked ? { masked: masked.mask.kind, 'masked columns': masked.columns } : {}),
+  ...(columns ? { columns: columnsIn({ columns, columnsBut }) } : {}),
+  ...(masked ? { masked: `${columnsIn(masked)} as ${maskInWords(masked.mask)}` } : {}),
   ...(rows ? { rows: `${rows.column}: ${rows.values.join(', ')}` } : {}),
   until,
   state,
@@ -150,6 +155,7 @@ export async function shareEffect(
     attributes: { organisation: [group.name] },
     purpose: null,
     outside: true,
+    share: shareId ?? group.id,
   };
   const own =
     shareId === null ? [] : await db.rows<{ id: string }>('select id from policy where share_id = $1', [shareId]);

@@ -50,16 +50,18 @@ export async function sharedTables(db: Db, who: Who, id: string): Promise<Shared
   const partner = partnerOf(who);
   const share = await shareOf(db, id);
   if (share.partnerId !== partner.id || !['offered', 'accepted'].includes(share.state)) throw notFound('The share');
-  const facts = await factsFor(db, { personId: who.id, purpose: null }, `t.source_id = $1 and (${liesIn('$2')})`, [
-    share.source.id,
-    share.assetIds,
-  ]);
+  const facts = await factsFor(
+    db,
+    { personId: who.id, purpose: null, share: { id, assetIds: share.assetIds } },
+    `t.source_id = $1 and (${liesIn('$2')})`,
+    [share.source.id, share.assetIds],
+  );
   if (!facts) throw notFound('The person');
   const policies = [...facts.policies];
   if (share.state === 'offered') {
     const group = await groupOf(db, partner.id);
     for (const body of policiesOfShare(share, share, group.id, true))
-      policies.push({ ...(await drafted(db, null, body, [])), id: body.name });
+      policies.push({ ...(await drafted(db, null, body, [])), id: body.name, share: id });
   }
   const meanings = new Map(
     (
