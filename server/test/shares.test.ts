@@ -506,7 +506,7 @@ describe('mails about shares', () => {
     const told = (why: Parameters<typeof letterOf>[3]) => letterOf('https://idrel.example', 'Ines', share, why);
     expect(told('offered')).toEqual({
       subject: '“Calls” is offered to Marrick',
-      text: 'Hello Ines,\n\n“Calls” is offered to Marrick: nothing is read before you accept.\n\nFor berths.\n\nIt ends on 31 December 2099.\n\nSee what it holds, and answer:\nhttps://idrel.example/\n',
+      text: 'Hello Ines,\n\n“Calls” is offered to Marrick: nothing is read before you accept.\n\nFor berths.\n\nIt ends on 31 December 2099.\n\nSee what it holds, and answer:\nhttps://idrel.example/shared\n',
     });
     expect(told('accepted').text).toContain('Marrick reads “Calls” as “calls”.\n\nThank you.');
     expect(told('ended').text).toContain('Planned.');

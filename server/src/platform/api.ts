@@ -175,8 +175,8 @@ export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: 
   router[endpoint.method](endpoint.path, async (request: Request, response: Response, next: NextFunction) => {
     try {
       const who = await whoFor(endpoint, response);
-      admit(endpoint.may, who);
       keepOut(endpoint, who);
+      admit(endpoint.may, who);
       const left = leaving(response);
       const pieces = endpoint.body ? await readBody(request, endpoint) : [];
       const { params, query } = request;

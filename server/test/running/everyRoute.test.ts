@@ -130,4 +130,24 @@ describe('every operation as everybody of the demo', async () => {
       expect(wrong).toEqual([]);
     },
   );
+
+  it('who is of a partner organisation is let into what is for them, and into nothing else', async () => {
+    const caller = await new Caller().as('Ines Carrow');
+    const told = async (endpoint: Endpoint) => {
+      const { status, body } = await ask(caller, endpoint, { 'if-match': '"v1"' });
+      return status === 403 && String(body.detail).includes('is not there for Marrick Harbour Trust');
+    };
+    const open: string[] = [];
+    // Whoever has signed out is asked to sign in, wherever they go.
+    const staying = ofPeople.filter(([, { id }]) => id !== 'signOut');
+    for (const [, endpoint] of staying) if (!(await told(endpoint))) open.push(endpoint.id);
+    expect(open.sort()).toEqual(
+      staying
+        .filter(([, { partners }]) => partners)
+        .map(([, { id }]) => id)
+        .sort(),
+    );
+    expect(open.length).toBeGreaterThan(8);
+    expect(open.length).toBeLessThan(20);
+  });
 });

@@ -58,6 +58,7 @@ export const router = createBrowserRouter([
       { path: 'lineage/change', lazy: () => import('../lineage/Proposed.tsx') },
       { path: 'lineage/causes', lazy: () => import('../lineage/Causes.tsx') },
       { path: 'access', lazy: () => import('../access/Access.tsx') },
+      { path: 'shared', lazy: () => import('../access/partner/PartnerHome.tsx') },
       { path: 'routines', lazy: () => import('../routines/Routines.tsx') },
       { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },

@@ -1,7 +1,6 @@
-import type { SessionAnswer } from '@idrel/contract/people';
 import { Button, Menu, useMantineColorScheme } from '@mantine/core';
 import { Fragment, lazy, type ReactNode, Suspense, useContext, useEffect, useRef, useState } from 'react';
-import { Link, NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
+import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useLookAsMutation, useSessionQuery, useSignOutMutation } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayProblem } from '../app/say.ts';
@@ -17,9 +16,6 @@ import { KeysHelp } from './KeysHelp.tsx';
 import { VIEWS } from './views.ts';
 
 const CommandPalette = lazy(() => import('./CommandPalette.tsx'));
-const PartnerHome = lazy(() =>
-  import('../access/partner/PartnerHome.tsx').then(({ PartnerHome }) => ({ default: PartnerHome })),
-);
 
 /** The frame of every view: rail, top line, and the keys that work everywhere. */
 export function Shell() {
@@ -28,13 +24,7 @@ export function Shell() {
   if (session.error)
     return <Trouble error={session.error} what="Idrel cannot be reached" again={() => void session.refetch()} />;
   if (!session.data?.person) return <SignIn session={session.data} />;
-  // Of all that is here only what is shared is there for people of partner organisations.
-  if (session.data.partner)
-    return (
-      <Suspense fallback={<Coming />}>
-        <OfPartner session={session.data} />
-      </Suspense>
-    );
+  if (session.data.partner) return <OfPartner person={session.data.person.id} />;
   return (
     <CrumbsProvider>
       <NamedLevels>
@@ -64,9 +54,16 @@ function useLeaving(person: string): () => void {
       });
 }
 
-function OfPartner({ session }: { session: SessionAnswer }) {
-  const leave = useLeaving(session.person?.id ?? '');
-  return <PartnerHome session={session} leave={leave} />;
+/** Of all that is here only what is shared is there for people of partner organisations. */
+function OfPartner({ person }: { person: string }) {
+  const { pathname, search } = useLocation();
+  const leave = useLeaving(person);
+  if (pathname !== '/shared') return <Navigate to={{ pathname: '/shared', search }} replace />;
+  return (
+    <Suspense fallback={<Coming />}>
+      <Outlet context={leave} />
+    </Suspense>
+  );
 }
 
 /** The levels as the organisation calls them, for all marks below. The tree below stays the same when they come: a form that is typed into already is not made anew. */

@@ -63,14 +63,14 @@ export function letterOf(
         `${title} is offered to ${partner}: nothing is read before you accept.`,
         note,
         until ? `It ends on ${dayOf(until)}.` : '',
-        `See what it holds, and answer:\n${address}/\n`,
+        `See what it holds, and answer:\n${address}/shared\n`,
       );
     case 'ended':
       return mail(
         `${title} has ended`,
         `${title} is not shared with ${partner} any more.`,
         endedBecause,
-        `${address}/\n`,
+        `${address}/shared\n`,
       );
     case 'accepted':
       return mail(

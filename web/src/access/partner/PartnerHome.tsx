@@ -1,6 +1,7 @@
-import type { SessionAnswer } from '@idrel/contract/people';
 import { Button, Menu, useMantineColorScheme } from '@mantine/core';
+import { useOutletContext } from 'react-router';
 import { useAddress } from '../../app/address.ts';
+import { useSessionQuery } from '../../app/api.ts';
 import { Beside, Choice, Note } from '../../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../../marks/states.tsx';
 import { ClientKeys, OpenSessions, OwnPassword } from '../../people/index.ts';
@@ -10,12 +11,21 @@ import { useSharedQuery } from '../sharesApi.ts';
 import { SharedPane } from './SharedPane.tsx';
 
 /** All that is there for people of a partner organisation: what is shared with them, who of theirs reads it, and how their programs do. */
-export function PartnerHome({ session, leave }: { session: SessionAnswer; leave: () => void }) {
-  const { person, partner, ways } = session;
+export function Component() {
+  const session = useSessionQuery().data;
+  // Signs out, as everywhere.
+  const leave = useOutletContext<(() => void) | undefined>();
   const [params, put] = useAddress();
   const { toggleColorScheme } = useMantineColorScheme();
-  const { data, error, refetch } = useSharedQuery();
-  if (!person || !partner) return null;
+  const isOfPartner = session?.partner != null;
+  const { data, error, refetch } = useSharedQuery(undefined, { skip: !isOfPartner });
+  if (!session?.person || !session.partner)
+    return (
+      <Empty title="Nothing is shared with you">
+        <p>Here people of partner organisations read what is shared with them.</p>
+      </Empty>
+    );
+  const { person, partner, ways } = session;
   const show = params.get('show');
   const shares = data?.shares ?? [];
   const open = shares.filter(({ state }) => state === 'offered' || state === 'accepted');
