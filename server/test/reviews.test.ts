@@ -12,6 +12,7 @@ import {
   startReview,
   tendReviews,
 } from '../src/access/reviews/service.ts';
+import { listRights } from '../src/access/rights.ts';
 import type { Who } from '../src/people/index.ts';
 import { addPolicy, refused } from './place.ts';
 import { day, salesPlace } from './sales.ts';
@@ -264,5 +265,62 @@ describe('a review of rights', () => {
       "select principal_kind, principal from journal where subject_kind = 'policy' order by id desc limit 1",
     );
     expect(last).toEqual({ principal_kind: 'service', principal: 'review of rights' });
+  });
+});
+
+describe('rights', () => {
+  const asked = async (who: Who, asset: string, daysAgo: number) => {
+    const { db, one, sourceId, id } = place;
+    const statement = await one(
+      'insert into asked_statement (id, source_id, print) values (gen_random_uuid(), $1, gen_random_uuid()::text) returning id',
+      [sourceId],
+    );
+    await db.run("insert into asked_for (asset_id, statement_id, how) values ($1, $2, '{}')", [id(asset), statement]);
+    await db.run(
+      "insert into asked_by (statement_id, person_id, calls, moved_at) values ($1, $2, 1, now() - $3 * interval '1 day')",
+      [statement, who.id, daysAgo],
+    );
+  };
+  const list = async (more: { unusedFor?: number; endingWithin?: number } = {}, who = petra) => {
+    const { items, total } = await listRights(place.db, who, { offset: 0, limit: 100, ...more });
+    expect(total).toBe(items.length);
+    return items.map(({ policy, subject }) => `${policy}: ${subject.name}`);
+  };
+
+  it('are those of policies in force, each with its end and its last use', async () => {
+    const granted = 'Request 1 of Olav: Olav';
+    expect((await list()).sort()).toEqual(['Fares for all: everyone', 'Guests: Analysts', 'Guests: Petra', granted]);
+    await asked(olav, 'email', 2);
+    await asked(olav, 'guest', 400);
+    await asked(maud, 'amount', 40);
+    const { items } = await listRights(place.db, petra, { offset: 0, limit: 100 });
+    const daysAgo = Object.fromEntries(
+      items.map(({ policy, subject, lastUsed }) => [
+        `${policy}: ${subject.name}`,
+        lastUsed && Math.round((Date.now() - new Date(lastUsed).getTime()) / 86_400_000),
+      ]),
+    );
+    // By what a right opens, whatever of it was asked for, and by whoever of those whom it is for.
+    expect(daysAgo).toEqual({
+      'Fares for all: everyone': 40,
+      'Guests: Analysts': 2,
+      'Guests: Petra': null,
+      [granted]: 2,
+    });
+    expect(await list({ unusedFor: 30 })).toEqual(['Guests: Petra', 'Fares for all: everyone']);
+    expect(await list({ unusedFor: 90 })).toEqual(['Guests: Petra']);
+    await place.db.run("update policy set until = now() + interval '5 days' where name = 'Guests'");
+    await place.db.run("update policy set until = now() - interval '5 days' where name = 'Fares for all'");
+    expect((await list({ endingWithin: 7 })).sort()).toEqual(['Guests: Analysts', 'Guests: Petra']);
+    expect(await list({ endingWithin: 3 })).toEqual([]);
+    expect(await list()).toHaveLength(3);
+  });
+
+  it('are told page by page, and of the domains whose policies one administers alone', async () => {
+    const page = await listRights(place.db, petra, { offset: 1, limit: 2 });
+    expect(page.total).toBe(4);
+    expect(page.items).toHaveLength(2);
+    expect(page.items[0]?.assets[0]).toMatchObject({ kind: 'table' });
+    expect(await list({}, rune)).toEqual([]);
   });
 });

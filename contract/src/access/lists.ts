@@ -4,16 +4,21 @@ import {
   extended,
   flag,
   id,
+  Joi,
   list,
+  moment,
   nullable,
   number,
   type Of,
   oneOf,
+  optional,
   role,
   shape,
   text,
   whole,
+  withDefault,
 } from '../http/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 import { asOf } from './shapes.ts';
 
 const access = oneOf(['yes', 'partly', 'no']);
@@ -70,9 +75,51 @@ export const ReadableAnswer = shape({
 });
 export type ReadableAnswer = Of<typeof ReadableAnswer>;
 
+/** So many days at most are asked about. */
+const days = optional(Joi.number().integer().min(1).max(3650));
+/** A right that a policy gives: somebody for whom it is, of those it names. */
+export const RightsAnswer = shape({
+  items: list(
+    shape({
+      policyId: text,
+      policy: text,
+      requestId: nullable(text),
+      shareId: nullable(text),
+      subject: shape({ kind: oneOf(['person', 'group', 'everyone']), id: nullable(text), name: text }),
+      assets: list(shape({ id: text, kind: assetKind, path: text })).description(
+        'The first of those that it names, as far as you may see them; none: whatever a filter or a class finds.',
+      ),
+      assetCount: whole,
+      until: nullable(moment),
+      lastUsed: nullable(moment).description(
+        'When one of those whom it is for last asked for some of it through the gateway, as far as that is kept.',
+      ),
+    }),
+  ),
+  total: whole,
+});
+export type RightsAnswer = Of<typeof RightsAnswer>;
+
 const COUNTED = 'Counted as within the hours of policies, and as for who states their purposes.';
 
 export const listEndpoints = {
+  rights: endpoint({
+    id: 'accessRights',
+    method: 'get',
+    path: '/access/rights',
+    area: 'access',
+    summary: 'Rights that policies give, with their end and their last use',
+    may: role('policy administrator', 'any domain'),
+    query: shape({
+      unusedFor: days.description('Only those that nobody has used for so many days.'),
+      endingWithin: days.description('Only those that end within so many days.'),
+      offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
+      limit: withDefault(Joi.number().integer().min(1).max(200), 100),
+    }),
+    answer: RightsAnswer,
+    answers:
+      'One for each of whom a policy that allows is for, of policies in force in the domains whose policies you administer; also those of requests and shares.',
+  }),
   readers: endpoint({
     id: 'readersOfAsset',
     method: 'get',

@@ -122,7 +122,7 @@ export const shareEndpoints = {
     summary: 'What is shared with partner organisations',
     may: role('policy administrator', 'any domain'),
     answer: list(ShareAnswer),
-    answers: 'Shares of which you administer the policies of every domain, the newest first.',
+    answers: 'Shares of which you administer the policies of every domain: what is over last, else the newest first.',
   }),
   share: endpoint({
     id: 'share',

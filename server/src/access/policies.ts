@@ -58,7 +58,7 @@ interface Read extends PolicyAnswer {
  * Undefined when nothing of it is theirs to see.
  */
 function seenBy(who: Who, { domainIds, ...row }: Read): PolicyAnswer | undefined {
-  const mayEdit = row.shareId === null && mayWriteIn(who, domainIds, row.assetIds);
+  const mayEdit = mayWriteIn(who, domainIds, row.assetIds);
   const whole = row.assets.length === row.assetIds.length;
   if (whole) return { ...row, mayEdit };
   if (row.assets.length === 0) return undefined;

@@ -304,7 +304,9 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   who.mustAnywhere('policy administrator');
   if (draft?.filter) checkFilter(draft.filter);
   const before = await policiesInForce(db);
-  const policy = draft?.enabled && !isOver(draft, Date.now()) ? await drafted(db, policyId, draft, before) : null;
+  const share = before.find(({ id }) => id === policyId)?.share ?? null;
+  const policy =
+    draft?.enabled && !isOver(draft, Date.now()) ? { ...(await drafted(db, policyId, draft, before)), share } : null;
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
   const changed = [...before.filter((other) => other.id === policyId), ...(policy ? [policy] : [])];
   const { answer, people, tables } = await between(db, who, before, after, changed);

@@ -43,6 +43,7 @@ import { answerOf, listRequests, precedentsOf, readRequest } from './requests/re
 import { answerRequest, askForAccess, grantEffect, seeRequest, takeRequestBack } from './requests/service.ts';
 import { listItems, listReviews } from './reviews/read.ts';
 import { decideRight, endReview, reviewEffect, rightsForReview, startReview } from './reviews/service.ts';
+import { listRights } from './rights.ts';
 import { rowsElsewhere } from './rowsElsewhere.ts';
 import type { Bounds, ShownColumn, TextRow } from './runQuery.ts';
 import { sampleOf } from './sample.ts';
@@ -118,6 +119,7 @@ export function accessRoutes(router: Router, context: Context): void {
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
   serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query));
   serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));
+  serve(router, accessEndpoints.rights, ({ who, query }) => listRights(db, who, query));
   serve(router, accessEndpoints.readers, ({ who, query }) => readersOf(db, who, query.asset, query.at));
   serve(router, accessEndpoints.readable, ({ who, query }) => readableBy(db, who, query.person, query.at));
   serve(router, accessEndpoints.policiesOut, ({ who, query }) => exportPolicies(db, who, query.format));

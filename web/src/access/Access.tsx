@@ -22,6 +22,7 @@ import { PolicyFile } from './PolicyFile.tsx';
 import { Report } from './Report.tsx';
 import { Requests } from './Requests.tsx';
 import { Reviews } from './Reviews.tsx';
+import { Rights } from './Rights.tsx';
 import { useRequestsQuery } from './requestsApi.ts';
 import { Shares } from './Shares.tsx';
 import { TryAs } from './TryAs.tsx';
@@ -48,6 +49,7 @@ export function Component() {
   const session = useSessionQuery();
   const mayMake =
     session.data?.grants.some((grant) => ['policy administrator', 'administrator'].includes(grant.role)) ?? false;
+  const asRights = mayMake && params.get('as') === 'rights';
   useCrumbs(
     { text: 'Access', to: '/access' },
     ...(edit ? [{ text: edit === 'new' ? 'New policy' : 'Policy' }] : SHOWN[show] ? [{ text: SHOWN[show] }] : []),
@@ -119,7 +121,25 @@ export function Component() {
       ) : (
         <>
           {asFile && mayMake ? <PolicyFile done={() => setParams({})} /> : null}
-          <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
+          {mayMake ? (
+            <SegmentedControl
+              mb={12}
+              display="flex"
+              w="fit-content"
+              aria-label="As policies or as rights"
+              value={asRights ? 'rights' : 'policies'}
+              onChange={(as) => setParams(as === 'rights' ? { as } : {})}
+              data={[
+                { value: 'policies', label: 'As policies' },
+                { value: 'rights', label: 'As rights' },
+              ]}
+            />
+          ) : null}
+          {asRights ? (
+            <Rights edit={(id) => setParams({ edit: id })} />
+          ) : (
+            <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
+          )}
         </>
       )}
     </div>

@@ -63,7 +63,8 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
         (error: unknown) => sayProblem(error, 'The policy was not removed'),
       );
   };
-  const disabled = policy ? !policy.mayEdit : false;
+  // What is part of a share is changed there.
+  const disabled = policy ? !policy.mayEdit || policy.shareId !== null : false;
   return (
     <Panes first="minmax(420px, 1fr)" second="minmax(380px, 1fr)">
       <Pane as="form">
@@ -129,7 +130,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
           <Button variant="default" onClick={leave}>
             Leave as it was
           </Button>
-          {policy?.mayEdit ? (
+          {policy && !disabled ? (
             <Button variant="subtle" c="var(--buoy)" onClick={destroy}>
               Remove
             </Button>

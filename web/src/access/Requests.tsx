@@ -1,5 +1,5 @@
 import type { RequestAnswer } from '@idrel/contract/access';
-import { Button, Group, SegmentedControl, Select, Stack } from '@mantine/core';
+import { Button, Group, SegmentedControl, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -9,6 +9,7 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { AskAccess } from './AskAccess.tsx';
 import { lastDay } from './Conditions.tsx';
 import { RequestPane } from './RequestPane.tsx';
+import { UnusedOrEnding } from './Rights.tsx';
 import { useRequestQuery, useRequestsQuery } from './requestsApi.ts';
 import { stateWords, whatFor } from './requestWords.ts';
 
@@ -57,36 +58,7 @@ export function Requests() {
         {asking ? null : <Button onClick={() => put({ ask: 'new' })}>Ask for access</Button>}
       </Group>
       {asking ? <AskAccess key={asked} assetIds={ids} choose close={() => put({ ask: null, which: 'own' })} /> : null}
-      {which === 'granted' ? (
-        <Group align="flex-end">
-          <Select
-            label="Not used"
-            w={190}
-            clearable
-            placeholder="whether used or not"
-            data={[
-              { value: '30', label: 'for 30 days' },
-              { value: '90', label: 'for 90 days' },
-              { value: '365', label: 'for a year' },
-            ]}
-            value={unusedFor}
-            onChange={(days) => put({ unused: days })}
-          />
-          <Select
-            label="Ending"
-            w={190}
-            clearable
-            placeholder="whenever"
-            data={[
-              { value: '7', label: 'within a week' },
-              { value: '30', label: 'within 30 days' },
-              { value: '90', label: 'within 90 days' },
-            ]}
-            value={endingWithin}
-            onChange={(days) => put({ ending: days })}
-          />
-        </Group>
-      ) : null}
+      {which === 'granted' ? <UnusedOrEnding /> : null}
       <List
         key={`${which} ${unusedFor} ${endingWithin}`}
         which={which}

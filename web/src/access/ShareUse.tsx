@@ -1,4 +1,5 @@
 import type { ShareAnswer } from '@idrel/contract/access';
+import { useComputedColorScheme } from '@mantine/core';
 import dayjs from 'dayjs';
 import { useMemo } from 'react';
 import { Chart, ink } from '../marks/Chart.tsx';
@@ -7,6 +8,8 @@ import { count, plural, When } from '../marks/index.tsx';
 /** What the people of a partner have read by a share, day by day. */
 export function ShareUse({ share: { partner, use } }: { share: ShareAnswer }) {
   const { days, queries, people, rows, last } = use;
+  const scheme = useComputedColorScheme();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the colours are read anew when the theme changes
   const option = useMemo(
     () => ({
       grid: { left: 34, right: 8, top: 8, bottom: 22 },
@@ -22,7 +25,7 @@ export function ShareUse({ share: { partner, use } }: { share: ShareAnswer }) {
       yAxis: { type: 'value', minInterval: 1 },
       series: [{ type: 'bar', name: 'queries', data: [...days], barMaxWidth: 12, itemStyle: { color: ink('--kelp') } }],
     }),
-    [days],
+    [days, scheme],
   );
   return (
     <section aria-label="What is read">

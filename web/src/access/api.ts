@@ -60,6 +60,10 @@ const accessApi = api.injectEndpoints({
       query: (body) => call<Access['letGo']>('post', '/access/held/let-go', { body }),
       invalidatesTags: ['Policy', 'Finding'],
     }),
+    rights: build.query<AnswerOf<Access['rights']>, Input<Access['rights']>['query']>({
+      query: (query) => call<Access['rights']>('get', '/access/rights', { query }),
+      providesTags: ['Policy', 'Request', 'Share', 'Person', { type: 'Asset', id: 'names' }],
+    }),
     readers: build.query<AnswerOf<Access['readers']>, Input<Access['readers']>['query']>({
       query: (query) => call<Access['readers']>('get', '/access/readers', { query }),
       providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
@@ -188,6 +192,7 @@ export const {
   useLetGoEffectQuery,
   useLetGoMutation,
   useReadersQuery,
+  useRightsQuery,
   useReadableQuery,
   useKnownFromQuery,
   usePoliciesOutMutation,

@@ -48,7 +48,7 @@ const asOfNow = (share: ShareAnswer): ShareAnswer =>
     ? { ...share, state: 'ended', endedAt: share.until }
     : share;
 
-/** Shares of which somebody administers the policies of every domain, the newest first. */
+/** Shares of which somebody administers the policies of every domain: what is over last, else the newest first. */
 export async function listShares(db: Db, who: Who): Promise<ShareAnswer[]> {
   const rows = await db.rows<ShareAnswer>(
     `
@@ -57,7 +57,7 @@ export async function listShares(db: Db, who: Who): Promise<ShareAnswer[]> {
           select from share_asset x join asset a on a.id = x.asset_id
           where x.share_id = h.id and a.domain_id <> all($1::uuid[]))
         and s.domain_id = any($2::uuid[])
-      order by h.number desc`,
+      order by h.state in ('declined', 'ended'), h.number desc`,
     [who.domainsAs('policy administrator'), who.domainsAs('reader')],
   );
   return rows.map(asOfNow);

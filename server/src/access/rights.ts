@@ -1,0 +1,122 @@
+import type { listEndpoints, RightsAnswer } from '@idrel/contract/access';
+import type { QueryOf } from '@idrel/contract/http';
+import { FROM, PATH } from '../catalog/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+
+/** So many assets of a right are named. */
+const NAMED = 3;
+
+/** Those whom a right `x` is for. */
+const PEOPLE = `case
+  when x.person_id is not null then array[x.person_id]
+  when x.group_id is not null then array(select m.person_id from group_member m where m.group_id = x.group_id)
+  else null end`;
+
+/**
+ * Rights that policies in force give: each of whom a policy that allows is for is one. With when one of those whom it is for last asked for some of it.
+ * Of policies that lie in the domains of which who asks administers the policies; one that names no asset is for who administers all of them.
+ */
+const rightsSql = (domains: string, everywhere: string): string => `
+  with policy_in as materialized (
+    select p.*
+    from policy p
+    where p.enabled and p.effect = 'allow' and (p.until is null or p.until > now())
+      and case
+        when exists (select from policy_object o where o.policy_id = p.id and o.asset_id is not null)
+        then not exists (
+          select from policy_object o join asset a on a.id = o.asset_id
+          where o.policy_id = p.id and a.domain_id <> all(${domains}::uuid[]))
+        else ${everywhere}::boolean end
+  ),
+  x as materialized (
+    select p.id as policy_id, s.person_id, s.group_id
+    from policy_in p
+    join policy_subject s on s.policy_id = p.id and not s.excepted
+    union all
+    select p.id, null, null from policy_in p where p.everyone
+  ),
+  -- What was asked for lies in what policies name: from there one goes up.
+  asked as materialized (
+    select b.person_id, f.asset_id, max(b.moved_at) as at
+    from asked_by b
+    join asked_for f on f.statement_id = b.statement_id
+    where b.person_id is not null
+    group by 1, 2
+  ),
+  up as (
+    with recursive climbing as (
+      select distinct asset_id as of, asset_id as id from asked
+      union
+      select c.of, a.parent_id from climbing c join asset a on a.id = c.id where a.parent_id is not null
+    )
+    select * from climbing
+  ),
+  meant as (
+    select o.policy_id, o.asset_id from policy_object o where o.asset_id is not null
+    union
+    select m.policy_id, m.asset_id from policy_match m
+    union
+    select o.policy_id, k.asset_id from policy_object o join carried k on k.class_key = o.class_key
+  ),
+  used as materialized (
+    select m.policy_id, asked.person_id, max(asked.at) as at
+    from up
+    join meant m on m.asset_id = up.id and m.policy_id in (select id from policy_in)
+    join asked on asked.asset_id = up.of
+    group by 1, 2
+  ),
+  told as materialized (
+    select x.policy_id, x.person_id, x.group_id, p.name as policy, p.request_id, p.share_id, p.until,
+           coalesce(q.name, g.name, 'everyone') as name,
+           (select max(u.at) from used u where u.policy_id = x.policy_id
+              and (x.person_id is null and x.group_id is null or u.person_id = any(${PEOPLE}))) as last_used
+    from x
+    join policy_in p on p.id = x.policy_id
+    left join person q on q.id = x.person_id
+    left join person_group g on g.id = x.group_id
+  )`;
+
+/** Rights with their end and their last use. @throws 403 */
+export async function listRights(
+  db: Db,
+  who: Who,
+  { unusedFor, endingWithin, offset, limit }: QueryOf<typeof listEndpoints.rights>,
+): Promise<RightsAnswer> {
+  const bind: unknown[] = [who.domainsAs('policy administrator'), who.isEverywhere('policy administrator')];
+  const add = (value: unknown) => `$${bind.push(value)}`;
+  const conditions = [
+    ...(unusedFor ? [`coalesce(t.last_used < now() - ${add(unusedFor)}::int * interval '1 day', true)`] : []),
+    ...(endingWithin ? [`t.until < now() + ${add(endingWithin)}::int * interval '1 day'`] : []),
+  ];
+  const where = conditions.length > 0 ? `where ${conditions.join(' and ')}` : '';
+  const readable = add(who.domainsAs('reader'));
+  const rows = await db.rows<RightsAnswer['items'][number] & { total: number }>(
+    `
+      ${rightsSql('$1', '$2')},
+      page as (
+        select t.*, count(*) over ()::int as total
+        from told t
+        ${where}
+        order by ${endingWithin ? 't.until, ' : unusedFor ? 't.last_used nulls first, ' : ''}t.name, t.policy, t.policy_id
+        offset ${add(offset)} limit ${add(limit)}
+      )
+      select
+        t.policy_id as "policyId", t.policy, t.request_id as "requestId", t.share_id as "shareId", t.until, t.last_used as "lastUsed", t.total,
+        json_build_object(
+          'kind', case when t.person_id is not null then 'person' when t.group_id is not null then 'group' else 'everyone' end,
+          'id', coalesce(t.person_id, t.group_id), 'name', t.name) as subject,
+        (select count(*)::int from policy_object o where o.policy_id = t.policy_id and o.asset_id is not null) as "assetCount",
+        coalesce(
+          (select json_agg(json_build_object('id', n.id, 'kind', n.kind, 'path', n.path))
+           from (
+             select a.id, a.kind, ${PATH} as path
+             from ${FROM} join policy_object o on o.asset_id = a.id
+             where o.policy_id = t.policy_id and a.domain_id = any(${readable}::uuid[])
+             order by a.key limit ${NAMED}) n), '[]') as assets
+      from page t
+      order by ${endingWithin ? 't.until, ' : unusedFor ? 't.last_used nulls first, ' : ''}t.name, t.policy, t.policy_id`,
+    bind,
+  );
+  return { items: rows.map(({ total: _, ...row }) => row), total: rows[0]?.total ?? 0 };
+}
