@@ -1,4 +1,5 @@
 import type { TableExplained } from '@idrel/contract/access';
+import type pg from 'pg';
 import type { Who } from '../people/index.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem } from '../platform/problems.ts';
@@ -35,8 +36,17 @@ export const outcomeOf = (error: unknown): string => (error instanceof ApiProble
 /** Runs statements for people, by whatever way they come, and notes them. */
 export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 'log'>) {
   const callables = async (source: VersionedSource, opening: ReturnType<typeof openGateway>) =>
-    knownCallables(source.id, source.version) ??
-    (await callablesOf(source.id, source.version, (await opening).client)).callables;
+    knownCallables(source.id, source.version) ?? (await readCallablesOf(source, await opening));
+  const readCallablesOf = async ({ id, version }: VersionedSource, { client }: { client: pg.Client }) => {
+    try {
+      return (await callablesOf(id, version, client)).callables;
+    } catch (error) {
+      if (error instanceof ApiProblem) throw error;
+      throw new ApiProblem('source-error', 'The source could not be asked what it offers: its connection has ended.', {
+        mend: 'Try again; if it stays so, test the connection of the source.',
+      });
+    }
+  };
   /** How a source is reached, looked up while it is found out whether who asks may know of it: what is wrong with it is told only then. */
   const reachingFor = (sourceId: string) => {
     const reaching = connectorInput(db, config, sourceId);

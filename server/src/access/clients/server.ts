@@ -47,7 +47,7 @@ export async function openClients(
   const server = createServer((socket) => {
     socket.on('error', () => undefined); // told by its closing
     if (sockets.size >= CLIENTS_MOST) {
-      socket.end(fatal('53300', 'As many clients are connected as this server takes.', 'Try again in a moment.'));
+      finish(socket, fatal('53300', 'As many clients are connected as this server takes.', 'Try again in a moment.'));
       return;
     }
     sockets.add(socket);
@@ -76,6 +76,15 @@ export async function openClients(
         }, 500).unref();
       }),
   };
+}
+
+/** Ends a client: one that does not close its side is cut off, so that it holds no place. */
+function finish(socket: Socket, message?: Buffer): void {
+  if (message) socket.end(message);
+  else socket.end();
+  const cut = setTimeout(() => socket.destroy(), ENDING_MS);
+  cut.unref();
+  socket.once('close', () => clearTimeout(cut));
 }
 
 class Client {
@@ -152,14 +161,14 @@ class Client {
       const reading = await this.#opened();
       clearTimeout(late);
       if (!reading) {
-        this.#socket.end();
+        finish(this.#socket);
         return;
       }
       await this.#goOn(new Session(reading, this.#write));
     } catch (error) {
       if (this.#gone) return;
       if (!(error instanceof ProtocolError)) throw error;
-      this.#socket.end(fatal('08P01', `The client does not keep to the protocol: ${error.message}.`));
+      finish(this.#socket, fatal('08P01', `The client does not keep to the protocol: ${error.message}.`));
     } finally {
       clearTimeout(late);
     }
@@ -179,7 +188,7 @@ class Client {
     } finally {
       this.#sessions.delete(session.number);
       session.end();
-      this.#socket.end();
+      finish(this.#socket);
     }
   }
 
@@ -277,14 +286,12 @@ class Client {
     this.#people.set(who.id, connected + 1);
     this.#socket.once('close', () => this.#people.set(who.id, (this.#people.get(who.id) ?? 1) - 1));
     if (shared) {
-      const over = () =>
-        this.#socket.end(
-          fatal('57P01', `What was shared as “${shared.localName}” is not read any more, or was changed.`),
-        );
       const stop = untilOver(this.#context.signals, shared, who.id, () => {
         this.#session?.end();
-        over();
-        setTimeout(() => this.#socket.destroy(), ENDING_MS).unref();
+        finish(
+          this.#socket,
+          fatal('57P01', `What was shared as “${shared.localName}” is not read any more, or was changed.`),
+        );
       });
       this.#socket.once('close', stop);
     }
