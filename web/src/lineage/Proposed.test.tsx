@@ -111,8 +111,6 @@ describe('a change that is planned', () => {
   });
 
   it('attaches notices to what was chosen, or to all that is listed', async () => {
-    // Fields that grow ask for it, and jsdom has no letters.
-    Object.assign(document, { fonts: { addEventListener: () => undefined, removeEventListener: () => undefined } });
     serve({ 'POST /bulk-edits': refusal(403, 'forbidden', 'It takes the role editor.') });
     const user = show(<Proposed />, '/lineage/change?asset=c');
     await listed();

@@ -54,6 +54,11 @@ export function pretended() {
       },
     );
     Element.prototype.scrollIntoView = () => undefined;
+    // Fields that grow ask for it, and jsdom has no letters.
+    Object.defineProperty(document, 'fonts', {
+      configurable: true,
+      value: { addEventListener() {}, removeEventListener() {} },
+    });
     wholeAddresses();
     vi.stubGlobal('fetch', async (request: Request) => {
       const path = new URL(request.url).pathname.replace('/api/v1', '');
