@@ -231,6 +231,21 @@ describe('a share', () => {
     expect(Date.now()).toBeGreaterThanOrEqual(Date.parse(until));
     expect(await failing(clientOf('soon'))).toContain('3D000');
     expect(await readShare(place.db, petra, share.id)).toMatchObject({ state: 'ended' });
+    // Its name is free again.
+    const next = await offer();
+    await answer(next.id, 'soon');
+    await reading('soon', async (other) => {
+      expect((await other.query('select id from port.call')).rowCount).toBe(20);
+    });
+    const then = new Date().toISOString();
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    await end(next.id);
+    const named = async (at: string | null) =>
+      (await readersOf(place.db, petra, id('call'), at)).people
+        .map(({ person }) => person)
+        .filter((person) => person.startsWith('Ines'));
+    expect(await named(then)).toEqual([`Ines of Marrick Harbour Trust, by share ${next.number}`]);
+    expect(await named(null)).toEqual([]);
   });
 
   it('is changed: from then on it is read within the new limits alone', async () => {
@@ -474,6 +489,16 @@ describe('people of a partner', () => {
       ),
     ).rejects.toThrow(/this name already/);
     await place.db.transaction((tx) => endPartnerPerson(tx, ines, tor.id));
+    await expect(
+      place.db.transaction((tx) =>
+        addPartnerPerson(tx, config, ines, {
+          partnerId: marrick.id,
+          name: 'Ines',
+          email: 'tor@partner.example',
+          leads: false,
+        }),
+      ),
+    ).rejects.toThrow(/this name already/);
     expect(
       (await listPartners(place.db)).find(({ id: one }) => one === marrick.id)?.people.map(({ name }) => name),
     ).toEqual(['Ines']);

@@ -98,7 +98,7 @@ export async function addPartnerPerson(
     throw new ApiProblem('too-much-at-once', `${PEOPLE_MOST} people of ${partner.name} come in already.`, {
       mend: 'End those who do not read any more.',
     });
-  const [taken] = await tx.rows<{ id: string; sameAddress: boolean; back: boolean }>(
+  const [taken, other] = await tx.rows<{ id: string; sameAddress: boolean; back: boolean }>(
     `
       select id, lower(email) = lower($2) as "sameAddress", partner_id = $3 and left_at is not null as back
       from person
@@ -106,10 +106,10 @@ export async function addPartnerPerson(
       order by lower(email) = lower($2) desc`,
     [name, email, partnerId],
   );
-  const comesBack = taken?.sameAddress && taken.back;
+  const comesBack = taken?.sameAddress === true && taken.back;
   // Who it is that has it is none of a partner's business.
-  if (taken && !comesBack)
-    throw taken.sameAddress
+  if (taken && (!comesBack || other))
+    throw taken.sameAddress && !comesBack
       ? invalid('This address cannot be used: somebody has it already.', 'Give another address of theirs.', [
           { field: 'email', message: 'is that of somebody else' },
         ])

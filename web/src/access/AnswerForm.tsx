@@ -11,7 +11,7 @@ import { Trouble } from '../marks/states.tsx';
 import { AskedAssets } from './AskedAssets.tsx';
 import { afterDay, lastDay } from './Conditions.tsx';
 import { OpenedTables, WhatItOpens } from './GrantEffect.tsx';
-import { freshMask, MaskSlots } from './MaskSlots.tsx';
+import { MaskSome } from './MaskSome.tsx';
 import { Columns } from './PolicyObjects.tsx';
 import { useAnswerRequestMutation, useGrantEffectQuery } from './requestsApi.ts';
 
@@ -113,31 +113,7 @@ export function AnswerForm({ request }: { request: RequestAnswer }) {
         />
         <span>{values.until === null ? '(no end)' : ''}</span>
       </div>
-      <Switch
-        label="Mask some of it"
-        description="Beside what policies mask already."
-        checked={masked !== null}
-        onChange={(event) =>
-          put({
-            masked: event.currentTarget.checked
-              ? { mask: freshMask('partial'), columns: null, columnsBut: false }
-              : null,
-          })
-        }
-      />
-      {masked ? (
-        <div className="sentence">
-          <span>Show</span>
-          <Columns
-            label="Masked columns"
-            names={names}
-            draft={{ assetIds: values.assetIds, columns: masked.columns, columnsBut: masked.columnsBut }}
-            put={(changes) => put({ masked: { ...masked, ...changes } })}
-          />
-          <span>as</span>
-          <MaskSlots mask={masked.mask} put={(mask) => put({ masked: { ...masked, mask } })} />
-        </div>
-      ) : null}
+      <MaskSome masked={masked} put={(next) => put({ masked: next })} assetIds={values.assetIds} names={names} />
       <Switch
         label={`Only for who states “${purpose}” when they read`}
         description="Each time it is noted with what was read."

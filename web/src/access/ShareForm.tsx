@@ -11,7 +11,7 @@ import { useEditForm } from '../forms/useEditForm.ts';
 import { ProblemNotice } from '../marks/states.tsx';
 import { afterDay, lastDay } from './Conditions.tsx';
 import { OpenedTables, WhatItOpens } from './GrantEffect.tsx';
-import { freshMask, MaskSlots } from './MaskSlots.tsx';
+import { MaskSome } from './MaskSome.tsx';
 import { Assets, Columns } from './PolicyObjects.tsx';
 import { useChangeShareMutation, useOfferShareMutation, usePartnersQuery, useShareEffectQuery } from './sharesApi.ts';
 
@@ -145,31 +145,7 @@ export function ShareForm({ share, close }: { share?: ShareAnswer; close: (id?: 
           />
         </div>
       ) : null}
-      <Switch
-        label="Mask some of it"
-        description="Beside what policies mask already."
-        checked={masked !== null}
-        onChange={(event) =>
-          put({
-            masked: event.currentTarget.checked
-              ? { mask: freshMask('partial'), columns: null, columnsBut: false }
-              : null,
-          })
-        }
-      />
-      {masked ? (
-        <div className="sentence">
-          <span>Show</span>
-          <Columns
-            label="Masked columns"
-            names={names}
-            draft={{ assetIds: values.assetIds, columns: masked.columns, columnsBut: masked.columnsBut }}
-            put={(changes) => put({ masked: { ...masked, ...changes } })}
-          />
-          <span>as</span>
-          <MaskSlots mask={masked.mask} put={(mask) => put({ masked: { ...masked, mask } })} />
-        </div>
-      ) : null}
+      <MaskSome masked={masked} put={(next) => put({ masked: next })} assetIds={values.assetIds} names={names} />
       <Textarea
         label="What it is for, and what was agreed"
         description="The partner reads it before it accepts."

@@ -36,22 +36,12 @@ export function policiesOf(
     purposes: [],
     enabled: true,
   };
-  return [
-    { ...common, effect: 'allow', purposes: stated ? [purpose] : [] },
-    ...(masked
-      ? [
-          {
-            ...common,
-            name: `${name}, masked`,
-            effect: 'protect' as const,
-            columns: masked.columns,
-            columnsBut: masked.columnsBut,
-            mask: masked.mask,
-          },
-        ]
-      : []),
-  ];
+  return [{ ...common, effect: 'allow', purposes: stated ? [purpose] : [] }, ...maskedOf(common, masked)];
 }
+
+/** The policy that masks some of what another opens, where something is masked. */
+export const maskedOf = (common: Omit<PolicyBody, 'effect'>, masked: GrantBody['masked']): PolicyBody[] =>
+  masked ? [{ ...common, name: `${common.name}, masked`, effect: 'protect', ...masked }] : [];
 
 /** What a grant would open to whoever asked, compared with the policies in force without what was granted to the same request before. */
 export async function effectOfGrant(

@@ -4,6 +4,7 @@ import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { forbidden, notFound } from '../../platform/problems.ts';
 import { mayWrite } from '../policies.ts';
+import { maskedOf } from '../requests/grant.ts';
 
 /** How many days of use are told. */
 const DAYS = 30;
@@ -125,18 +126,7 @@ export function policiesOfShare(
   };
   return [
     { ...common, effect: 'allow', columns, columnsBut },
-    ...(masked
-      ? [
-          {
-            ...common,
-            name: `${name}, masked`,
-            effect: 'protect' as const,
-            columns: masked.columns,
-            columnsBut: masked.columnsBut,
-            mask: masked.mask,
-          },
-        ]
-      : []),
+    ...maskedOf(common, masked),
     ...(rows
       ? [
           {

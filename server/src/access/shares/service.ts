@@ -253,6 +253,19 @@ export async function endShare(tx: Db, who: Who, id: string, because: string): P
   return readShare(tx, who, id);
 }
 
+/** Shares of a partner whose day has come have ended: their names are free. */
+async function settleOver(tx: Db, who: Who, partnerId: string): Promise<void> {
+  const over = await tx.rows<{ id: string }>(
+    `
+      update share
+      set state = 'ended', ended_at = until, version = version + 1
+      where partner_id = $1 and state = 'accepted' and until <= now()
+      returning id`,
+    [partnerId],
+  );
+  for (const { id } of over) await endGrants(tx, who, { shareId: id });
+}
+
 /** What a partner answers. @throws 403, 404, 409, 412, 422 */
 export async function answerShare(
   tx: Db,
@@ -286,6 +299,7 @@ export async function answerShare(
         ]);
       // One after the other: of two at once one would be told of nothing that it understands.
       await tx.run('select from partner where id = $1 for update', [before.partnerId]);
+      await settleOver(tx, who, before.partnerId);
       const other = await tx.one(
         "select from share where partner_id = $1 and state = 'accepted' and lower(local_name) = lower($2)",
         [before.partnerId, localName],
