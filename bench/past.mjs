@@ -106,6 +106,42 @@ export async function run(adminUrl, address) {
       `at most ${looked} times`,
     ),
   );
+
+  // Rights one by one, with what a hundred thousand askings say of their use.
+  await client.query(
+    `with made as (
+       insert into asked_statement (id, source_id, print)
+       select gen_random_uuid(), $1, 'bench ' || n from generate_series(1, 20000) n returning id
+     ),
+     numbered as (select id, row_number() over () as n from made),
+     tables as (select id, row_number() over (order by id) as n from asset where source_id = $1 and kind = 'table' limit 20000),
+     people as (select id, row_number() over (order by id) - 1 as n, count(*) over () as of from person where left_at is null),
+     reads as (
+       insert into asked_for (asset_id, statement_id, how)
+       select t.id, s.id, '{}' from numbered s join tables t on t.n = 1 + (s.n - 1) % (select count(*) from tables)
+     )
+     insert into asked_by (statement_id, person_id, calls, moved_at)
+     select distinct on (s.id, p.id) s.id, p.id, 1, now() - (s.n % 400) * interval '1 day'
+     from numbered s, generate_series(1, 5) k join people p on true
+     where p.n = (s.n * 7 + k) % p.of`,
+    [made.source],
+  );
+  await client.query('analyze');
+  const { total } = await ask('/access/rights?limit=1');
+  const [rights, unused, policies] = await inTurn(5, [
+    () => ask('/access/rights?limit=100'),
+    () => ask('/access/rights?limit=100&unusedFor=90'),
+    () => ask('/policies'),
+  ]);
+  lines.push(
+    tell(
+      `The first hundred of ${total} rights with their last use, against the list of policies`,
+      rights,
+      policies,
+      '–',
+    ),
+  );
+  lines.push(tell(`Those of them that nobody has used for 90 days, against the same`, unused, policies, '–'));
   await client.end();
   return lines.join('\n');
 }

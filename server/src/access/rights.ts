@@ -7,11 +7,8 @@ import type { Db } from '../platform/database.ts';
 /** So many assets of a right are named. */
 const NAMED = 3;
 
-/** Those whom a right `x` is for. */
-const PEOPLE = `case
-  when x.person_id is not null then array[x.person_id]
-  when x.group_id is not null then array(select m.person_id from group_member m where m.group_id = x.group_id)
-  else null end`;
+/** In the place of a person or a group: all. */
+const EVERYONE = "'00000000-0000-0000-0000-000000000000'::uuid";
 
 /**
  * Rights that policies in force give: each of whom a policy that allows is for is one. With when one of those whom it is for last asked for some of it.
@@ -52,29 +49,36 @@ const rightsSql = (domains: string, everywhere: string): string => `
     )
     select * from climbing
   ),
-  meant as (
-    select o.policy_id, o.asset_id from policy_object o where o.asset_id is not null
-    union
-    select m.policy_id, m.asset_id from policy_match m
-    union
-    select o.policy_id, k.asset_id from policy_object o join carried k on k.class_key = o.class_key
-  ),
   used as materialized (
     select m.policy_id, asked.person_id, max(asked.at) as at
-    from up
-    join meant m on m.asset_id = up.id and m.policy_id in (select id from policy_in)
-    join asked on asked.asset_id = up.of
+    from (
+      select up.of, o.policy_id from up join policy_object o on o.asset_id = up.id
+      union
+      select up.of, m.policy_id from up join policy_match m on m.asset_id = up.id
+      union
+      select up.of, o.policy_id from up join carried k on k.asset_id = up.id join policy_object o on o.class_key = k.class_key
+    ) m
+    join policy_in p on p.id = m.policy_id
+    join asked on asked.asset_id = m.of
     group by 1, 2
+  ),
+  -- By whom a right is for: a person, a group by its members, everyone by anybody.
+  last as (
+    select policy_id, person_id as subject, at from used
+    union all
+    select u.policy_id, g.group_id, max(u.at) from used u join group_member g on g.person_id = u.person_id group by 1, 2
+    union all
+    select policy_id, ${EVERYONE}, max(at) from used group by 1
   ),
   told as materialized (
     select x.policy_id, x.person_id, x.group_id, p.name as policy, p.request_id, p.share_id, p.until,
            coalesce(q.name, g.name, 'everyone') as name,
-           (select max(u.at) from used u where u.policy_id = x.policy_id
-              and (x.person_id is null and x.group_id is null or u.person_id = any(${PEOPLE}))) as last_used
+           l.at as last_used
     from x
     join policy_in p on p.id = x.policy_id
     left join person q on q.id = x.person_id
     left join person_group g on g.id = x.group_id
+    left join last l on l.policy_id = x.policy_id and l.subject = coalesce(x.person_id, x.group_id, ${EVERYONE})
   )`;
 
 /** Rights with their end and their last use. @throws 403 */
