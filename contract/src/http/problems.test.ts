@@ -30,7 +30,9 @@ const beyond = (more: Partial<Endpoint>) => codes(more).filter((code) => !codes(
 describe('the problems of an operation', () => {
   it('follow from who may call it', () => {
     expect(codes({})).toEqual(['bad-request', 'busy', 'internal', 'no-database']);
-    expect(beyond({ may: 'signed in' })).toEqual(['not-signed-in']);
+    // People of partner organisations are let into what says that it is for them, and into nothing else.
+    expect(beyond({ may: 'signed in' })).toEqual(['forbidden', 'not-signed-in']);
+    expect(beyond({ may: 'signed in', partners: true })).toEqual(['not-signed-in']);
     expect(beyond({ may: 'an agent' })).toEqual(['unknown-agent']);
     expect(beyond({ may: role('steward', 'its domain') })).toEqual(['forbidden', 'not-signed-in']);
     expect(beyond({ may: { words: 'whoever made it' } })).toEqual(['forbidden', 'not-signed-in']);
