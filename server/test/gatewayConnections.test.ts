@@ -96,9 +96,12 @@ describe('a connection of the gateway', () => {
   it('that the source ended meanwhile is not lent', async () => {
     const lent = await lend();
     const pid = await pidOf(lent);
+    // It is heard of here a little later than it is so there.
+    const heard = new Promise((resolve) => lent.client.once('end', resolve));
     await lent.leave(true);
     await withClient(place.url, (client) => client.query('select pg_terminate_backend($1)', [pid]));
     await until(() => ended(pid));
+    await heard;
     const next = await lend();
     expect(await pidOf(next)).not.toBe(pid);
     await next.leave(false);
