@@ -5,10 +5,7 @@ create table partner (
   name text not null,
   note text not null default '',
   made_by uuid references person on delete set null,
-  made_at timestamptz not null default now(),
-  -- Nothing is shared with it any more, and none of its people comes in.
-  ended_at timestamptz,
-  version integer not null default 1
+  made_at timestamptz not null default now()
 );
 create unique index on partner (lower(name));
 

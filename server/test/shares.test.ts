@@ -9,6 +9,7 @@ import { readableBy, readersOf } from '../src/access/lists.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
 import { listItems } from '../src/access/reviews/read.ts';
 import { decideRight, startReview } from '../src/access/reviews/service.ts';
+import { whyGone } from '../src/access/runQuery.ts';
 import { letterOf } from '../src/access/shares/mails.ts';
 import { listShares, readShare } from '../src/access/shares/read.ts';
 import { answerShare, changeShare, endShare, offerShare, shareEffect } from '../src/access/shares/service.ts';
@@ -18,6 +19,7 @@ import { loadWho, type Who } from '../src/people/index.ts';
 import { addGroup, changeGroup, changePerson, getPerson } from '../src/people/manage.ts';
 import { addPartner, addPartnerPerson, endPartnerPerson, listPartners } from '../src/people/partners.ts';
 import type { Config } from '../src/platform/config.ts';
+import { ApiProblem } from '../src/platform/problems.ts';
 import { Signals } from '../src/platform/signals.ts';
 import { executeRun } from '../src/scanning/index.ts';
 import {
@@ -447,6 +449,16 @@ describe('a share', () => {
     expect(await tx((db) => createPolicy(db, petra, { ...plain, effect: 'deny' }))).toMatchObject({ effect: 'deny' });
     await place.db.run("delete from policy where name = 'Mine'");
     await end(share.id);
+  });
+});
+
+describe('an answer that nobody may take any more', () => {
+  it('ends with the reason of who ended it', () => {
+    const over = new AbortController();
+    const both = AbortSignal.any([new AbortController().signal, over.signal]);
+    over.abort(new ApiProblem('gone', 'What was shared is not read any more.'));
+    expect(whyGone(both).message).toBe('What was shared is not read any more.');
+    expect(whyGone(AbortSignal.abort()).message).toBe('The reader went away.');
   });
 });
 

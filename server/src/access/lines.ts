@@ -4,7 +4,7 @@ import type { Who } from '../people/index.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, toProblem } from '../platform/problems.ts';
 import { type gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
-import type { TextRow } from './runQuery.ts';
+import { type TextRow, whyGone } from './runQuery.ts';
 import { takeTurn } from './turns.ts';
 
 /** A statement whose answer is sent as lines. */
@@ -33,7 +33,7 @@ export const linesOf =
           response.once('drain', resolve);
           left.addEventListener('abort', () => resolve(), { once: true });
         });
-      if (left.aborted) throw new ApiProblem('gone', 'The reader went away.');
+      if (left.aborted) throw whyGone(left);
     };
     try {
       const { prepared, done } = await run(

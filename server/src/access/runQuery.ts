@@ -205,6 +205,10 @@ export interface Ran {
   readonly because?: 'rows' | 'bytes';
 }
 
+/** Why nobody takes an answer any more: as it was said by who ended it, else since the reader went. */
+export const whyGone = (left: AbortSignal | undefined): ApiProblem =>
+  left?.reason instanceof ApiProblem ? left.reason : new ApiProblem('gone', 'The reader went away.');
+
 /** The same as {@link runReading}, with each value as a text. */
 export const runPrepared = (
   gateway: Gateway,
@@ -252,7 +256,7 @@ export async function runReading<R extends Rows<R>>(
     sinceBatch += chunk.length;
     if (sinceBatch > most) stop(tooLarge());
   };
-  const gone = () => stop(new ApiProblem('gone', 'The reader went away.'));
+  const gone = () => stop(whyGone(left));
   left?.addEventListener('abort', gone);
   const late = setTimeout(
     () =>

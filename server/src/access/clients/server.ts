@@ -25,8 +25,8 @@ const [CLIENTS_MOST, OPENING_MS] = [200, 10_000];
 const ONE_MOST = 50;
 /** So much of what a client sends waits while what came before is done. */
 const AHEAD_BYTES = 8 << 20;
-/** A client that does not take what it is told at its end is cut off after so long. */
-const ENDING_MS = 500;
+/** A client that does not close its side is cut off after so long; sooner where nothing may be read any more. */
+const [LEAVING_MS, ENDING_MS] = [5000, 500];
 const ROWS_MOST = 100_000_000;
 
 const fatal = (code: string, message: string, hint = ''): Buffer =>
@@ -79,10 +79,10 @@ export async function openClients(
 }
 
 /** Ends a client: one that does not close its side is cut off, so that it holds no place. */
-function finish(socket: Socket, message?: Buffer): void {
+function finish(socket: Socket, message?: Buffer, after = LEAVING_MS): void {
   if (message) socket.end(message);
   else socket.end();
-  const cut = setTimeout(() => socket.destroy(), ENDING_MS);
+  const cut = setTimeout(() => socket.destroy(), after);
   cut.unref();
   socket.once('close', () => clearTimeout(cut));
 }
@@ -291,6 +291,7 @@ class Client {
         finish(
           this.#socket,
           fatal('57P01', `What was shared as “${shared.localName}” is not read any more, or was changed.`),
+          ENDING_MS,
         );
       });
       this.#socket.once('close', stop);

@@ -2,6 +2,7 @@ import { shareEndpoints } from '@idrel/contract/access';
 import type { Router } from 'express';
 import { serve } from '../../platform/api.ts';
 import type { Context } from '../../platform/context.ts';
+import { ApiProblem } from '../../platform/problems.ts';
 import { connectorInput } from '../../sources/index.ts';
 import type { Lines } from '../lines.ts';
 import { listShares, readShare } from './read.ts';
@@ -29,7 +30,13 @@ export function shareRoutes(router: Router, { db, config, signals }: Context, li
   serve(router, shareEndpoints.queryShared, async ({ who, params, body, response, left }) => {
     const share = await openShare(db, who, params.id);
     const over = new AbortController();
-    const stop = untilOver(signals, share, who.id, () => over.abort());
+    const stop = untilOver(signals, share, who.id, () =>
+      over.abort(
+        new ApiProblem('gone', `What was shared as “${share.localName}” is not read any more, or was changed.`, {
+          mend: 'Look at it again under “Shared with you”.',
+        }),
+      ),
+    );
     try {
       const { sql, limit } = body;
       const reaching = connectorInput(db, config, share.source.id);
