@@ -169,3 +169,53 @@ describe('the catalog as somebody else sees it', () => {
     await steward.read(`${mine} assets`);
   });
 });
+
+describe('a table that is told only together', () => {
+  const name = 'Visits are told together';
+  const count = 'select 1 as visits, count(*) as n, count(distinct device) as devices from booking.web_visit';
+
+  it('is said so in a sentence, shows no row by itself, and is asked for groups', async () => {
+    const reader = new Person(other);
+    await other.manage().deleteAllCookies();
+    await reader.signInAs('Bettina Sark');
+    const visits = await find('booking.web_visit');
+    const rows = () => reader.call<{ columns: string[]; rows: unknown[] }>(`/assets/${visits.id}/rows?limit=3`);
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', name);
+    await steward.choose('Effect', 'Protect');
+    await steward.choose('Assets', 'booking.web_visit', 'web_visit');
+    await steward.key(Key.ESCAPE);
+    await steward.choose('How', 'groups: tell them only together');
+    await steward.fill('Column that limits rows', 'passenger_id');
+    await steward.fill('So many different values are told together', '12');
+    await steward.press('Save policy');
+    await steward.read(
+      'Protect booking.web_visit from everyone: only in groups, each with at least 12 different values of passenger_id.',
+    );
+
+    expect(await rows()).toMatchObject({ columns: [], rows: [] });
+    await reader.goTo(`/assets/${visits.id}`);
+    await reader.press('Read some rows');
+    await reader.read('No row of it is told by itself: only in groups, each with at least 12 different values');
+
+    await steward.goTo('/access?show=try');
+    await steward.choose('As', 'Bettina Sark');
+    await steward.choose('On', 'Booking system');
+    await steward.fill('Query', `${count} where device is not null`);
+    await steward.press('Run as this person');
+    await steward.read('1 row in');
+    await steward.read('Only in groups, each with at least 12 different values of passenger_id');
+    // Of those who came in one moment there are too few.
+    await steward.fill('Query', `${count} where at = '2026-01-01'`);
+    await steward.press('Run as this person');
+    await steward.read('0 rows in');
+    await steward.fill('Query', 'select page, max(at) from booking.web_visit group by page');
+    await steward.press('Run as this person');
+    await steward.read('here max is asked.');
+    await steward.read('Ask for count, sum, avg, stddev or variance of a column');
+
+    const all = await steward.call<{ id: string; name: string; version: number }[]>('/policies');
+    const made = all.find((policy) => policy.name === name);
+    await steward.send('DELETE', `/policies/${made?.id}`, {}, made?.version);
+  });
+});

@@ -290,6 +290,22 @@ export async function liveInOffices(
     assetIds: await inCrewing('crew_member.fodselsnummer'),
     mask: { kind: 'digest', keyed: 'installation' },
   });
+  const visits = [await idOf('booking.web_visit', 'source:"Booking system"')];
+  await policy({
+    name: 'Fares analysts read what is visited of the web shop',
+    effect: 'allow',
+    groupIds: groupIds('Fares analysts'),
+    assetIds: visits,
+    columns: ['device', 'page', 'at'],
+  });
+  await policy({
+    name: 'Visits of the web shop are told of ten travellers together',
+    effect: 'protect',
+    everyone: true,
+    exceptGroupIds: groupIds('Privacy'),
+    assetIds: visits,
+    rows: { column: 'passenger_id', values: [], attribute: null, through: null, least: 10 },
+  });
 
   await sayWhoComesIn(head, people, groups);
 

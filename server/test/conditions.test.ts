@@ -153,6 +153,25 @@ describe('rows by the reader', () => {
     await place.db.run('update asset set gone_at = null where id = $1', [ids.port_reader]);
   });
 
+  it('are told only together, by a column that the reader need not read', async () => {
+    await make({ rows: { column: 'id', values: [], attribute: null, through: null, least: 2 } });
+    expect(await read('nobody', 'select port, count(*) from booking group by port order by 1')).toEqual([
+      ['Ulvey', '2'],
+    ]);
+    await expect(read('nobody', 'select port from booking')).rejects.toMatchObject({
+      code: 'refused-together',
+      more: { mend: 'Ask for counts, sums or averages, for all of it or with GROUP BY.' },
+    });
+    // No row by itself, and nothing that was counted of single ones.
+    expect(
+      await refused(make({ rows: { column: 'id', values: ['1'], attribute: null, through: null, least: 2 } })),
+    ).toMatchObject({
+      status: 422,
+      detail:
+        'The policy does not say by which of the two rows are limited: which they are, or how many are told together.',
+    });
+  });
+
   it('are refused where the table of rights is not one', async () => {
     const through = { tableId: ids.port_reader ?? '', column: 'harbour', reader: 'login', by: 'email' };
     expect(await refused(make({ rows: { column: 'port', values: [], attribute: null, through } }))).toMatchObject({

@@ -224,6 +224,7 @@ const policy = fc.record(
     rows: fc.constantFrom(
       { column: 'port', values: ['a', 'b'] },
       { column: 'x', through: { table: 'A/b', column: 'c', reader: 'r', by: 'email' } },
+      { column: 'x', least: 7 },
     ),
     until: fc.constant(day(3)),
     hours: fc.constant({ days: [1, 2], from: '08:00', to: '17:00', zone: 'Europe/Oslo' }),

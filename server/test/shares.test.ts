@@ -315,6 +315,9 @@ describe('a share', () => {
     const whole = await offer({ columns: null, columnsBut: false, masked: null, rows: null });
     await answer(limited.id, 'limited');
     await answer(whole.id, 'all');
+    // By a column that is not shared, too.
+    const unseen = await offer({ columns: ['secret', 'harbour'] });
+    await answer(unseen.id, 'unseen');
     const counts = async (database: string) =>
       reading(database, async (client) => {
         const { rows, fields } = await client.query('select * from port.call');
@@ -322,6 +325,8 @@ describe('a share', () => {
       });
     expect(await counts('limited')).toEqual([20, 4]);
     expect(await counts('all')).toEqual([40, 5]);
+    expect(await counts('unseen')).toEqual([20, 3]);
+    await end(unseen.id);
     // Who could read it is told for each of the shares.
     const { people } = await readersOf(place.db, petra, id('call'), null);
     expect(

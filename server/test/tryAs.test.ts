@@ -42,7 +42,7 @@ const theirs = (): TableExplained =>
       },
       { ...plain('port'), access: 'refused', reasons: [] },
     ],
-    rowLimits: [{ column: 'port', values: ['Ulvey'], byRights: false, policy: 'Own port' }],
+    rowLimits: [{ column: 'port', values: ['Ulvey'], byRights: false, least: null, policy: 'Own port' }],
   });
 const told = async (sql: string, mine: [string[], string[][]], other: [string[], string[][]]) => {
   const answer = await beside(

@@ -31,7 +31,7 @@ import { ReachAnswer, ReachRow } from './reach.ts';
 import { reportEndpoints } from './report.ts';
 import { requestEndpoints } from './requests.ts';
 import { reviewEndpoints } from './reviews.ts';
-import { access, asOf, hours, mask, purpose } from './shapes.ts';
+import { access, asOf, hours, least, mask, purpose } from './shapes.ts';
 import { shareEndpoints } from './shares.ts';
 
 export * from './enforce.ts';
@@ -83,10 +83,13 @@ export const PolicyBody = shape({
           ),
           null,
         ).description('A table of the same source that says which reader may see which value.'),
+        least: optional(least).description(
+          'Rows are told only in aggregates, each over at least so many different values of the column.',
+        ),
       }),
     ),
     null,
-  ).description('One of the three: values, an attribute of the reader, a table of rights.'),
+  ).description('One of the four: values, an attribute of the reader, a table of rights, a least number.'),
   until: withDefault(nullable(moment), null).description('The moment at which it ends.'),
   hours: withDefault(nullable(hours), null),
   purposes: withDefault(list(purpose).max(20).unique(), []).description(
@@ -201,6 +204,9 @@ export const TableExplained = shape({
       column: text,
       values: list(text),
       byRights: flag.description('Whether a table of rights says which values they are.'),
+      least: nullable(whole).description(
+        'Where rows are told only together: each answer is over at least so many different values of the column.',
+      ),
       policy: text,
     }),
   ),

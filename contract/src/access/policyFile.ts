@@ -15,7 +15,7 @@ import {
 } from '../http/index.ts';
 import { attributeKey } from '../people/index.ts';
 import { ReachAnswer } from './reach.ts';
-import { hours, mask, purpose } from './shapes.ts';
+import { hours, least, mask, purpose } from './shapes.ts';
 
 /** So many policies may be new, changed or removed by one file. */
 export const POLICY_FILE_MOST = 2000;
@@ -55,6 +55,7 @@ export const PolicyInFile = shape({
           by: attributeKey,
         }),
       ),
+      least: optional(least).description('Told only together: so many different values of the column at least.'),
     }),
   ),
   until: optional(moment),

@@ -26,6 +26,8 @@ export const mask = like<Mask>()(
     shape({ kind: oneOf(['noise']), spread: Joi.number().min(0.01).max(1e12), of: oneOf(['unit', 'percent']) }),
   ),
 );
+/** So many different values an answer must be about where rows are told only together. */
+export const least = Joi.number().integer().min(2).max(1000);
 /** As of when something is asked. */
 export const asOf = withDefault(nullable(moment), null).description(
   'As of this moment; null for now. What is known begins with the version of Idrel that keeps it.',

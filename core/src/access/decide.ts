@@ -110,10 +110,11 @@ function limitsRows(policy: Policy, table: ReadableTable): boolean {
 
 /** A row limit as it is for one reader of one table; of a table of rights that is not there, or elsewhere, comes nothing. */
 function limitFor(
-  { column, values, attribute, through }: RowLimit,
+  { column, values, attribute, through, least }: RowLimit,
   person: Person,
   table: ReadableTable,
 ): DecidedLimit {
+  if (least !== undefined) return { column, values: [], through: null, least };
   if (through) {
     const named = through.by === BY_EMAIL ? [person.email] : attributeOf(person, through.by);
     if (through.at?.sourceId !== table.sourceId) return { column, values: [], through: null };

@@ -34,6 +34,7 @@ const policy: fc.Arbitrary<Omit<Policy, 'id' | 'name'>> = fc
         values: fc.constant(['1']),
         attribute: fc.option(fc.constant('port'), { nil: null }),
         through: fc.constant(null),
+        least: fc.option(fc.constant(5), { nil: undefined, freq: 1 }),
       }),
       { nil: null },
     ),

@@ -354,6 +354,7 @@ const RIGHTS = 'idrel_right';
 export function rowCondition(limit: DecidedLimit, table: string): string {
   const value = `CAST(${table}.${quoteIdentifier(limit.column)} AS text)`;
   const values = limit.values.map(quoteText).join(', ');
+  // Where nothing counts what is told together, nothing is told.
   if (values === '') return 'FALSE';
   if (limit.through === null) return `${value} IN (${values})`;
   const { schema, name, column, reader } = limit.through;

@@ -83,7 +83,7 @@ export function rowReachOf(
   // Two tables of rights are told alike, and are not the same.
   const keyOf = ({ rowLimits }: TableDecision) =>
     rowLimits
-      .map(({ column, values, through }) => JSON.stringify([column, values, through]))
+      .map(({ column, values, through, least }) => JSON.stringify([column, values, through, least]))
       .sort()
       .join();
   const known = new Map<string, Omit<RowReachChange, 'personId'>[]>();

@@ -6,6 +6,7 @@ import { Meanings, NeedsExtensions } from './meanings.ts';
 import { PERMITTED_NODES, PERMITTED_VALUE_FUNCTIONS, UNWRAPPED } from './permitted.ts';
 import { RefusedStatement } from './refused.ts';
 import { Splice } from './splice.ts';
+import { type Kept, keptTogether, type Range, togetherIn } from './together.ts';
 import type { ColumnDecision, TableDecision } from './types.ts';
 
 export interface Rewritten {
@@ -111,6 +112,9 @@ class Rewriting {
   readonly #meanings: Meanings;
   readonly #parameters: boolean;
   #ctes = 0;
+  #counts = 0;
+  /** By the place of a table that is told only together: the values that are counted, and by which name. */
+  readonly #counted = new Map<number, ReadonlyMap<string, string>>();
 
   constructor(lookup: TableLookup, meanings: Meanings, splice: Splice, parameters: boolean) {
     this.#lookup = lookup;
@@ -140,8 +144,58 @@ class Rewriting {
       } as Node);
       names.set(cte.ctename ?? '', renamed);
     }
+    const kept = this.#together(rest, names);
     const body = this.#fields('SelectStmt', { ...rest }, names);
-    return { ...body, ...(withClause ? { withClause: { ...withClause, ctes } } : {}) } as SelectStmt;
+    return {
+      ...body,
+      ...(kept ? { havingClause: this.#having(rest, kept, body.havingClause as Node | undefined) } : {}),
+      ...(withClause ? { withClause: { ...withClause, ctes } } : {}),
+    } as SelectStmt;
+  }
+
+  /** Looks at a query block for tables that are told only together; for each, what is counted of it gets a name. */
+  #together(select: SelectStmt, names: CteNames): Kept | undefined {
+    const ranges = (select.fromClause ?? [])
+      .flatMap(namedIn)
+      .flatMap((range): Range[] =>
+        !range.schemaname && names.has(range.relname ?? '')
+          ? []
+          : [{ name: range.alias?.aliasname ?? range.relname ?? '', range, decision: this.#decided(range) }],
+      );
+    const kept = keptTogether(select, ranges);
+    if (kept)
+      for (const { range, decision } of ranges) {
+        const there = columnsOf(decision);
+        const counted = togetherIn(decision).flatMap(({ column }) => (there.has(column) ? [column] : []));
+        this.#counted.set(
+          range.location ?? -1,
+          new Map(
+            counted.map((column) => {
+              this.#counts += 1;
+              return [column, `idrel_counted_${this.#counts}`];
+            }),
+          ),
+        );
+      }
+    return kept;
+  }
+
+  /** What groups are told: those that are large enough, and of these the ones that were asked for, which is not looked at of others. */
+  #having(select: SelectStmt, kept: Kept, asked: Node | undefined): Node {
+    const condition = kept.condition((range, column) => this.#counted.get(range.location ?? -1)?.get(column));
+    const [first] = select.targetList ?? [];
+    const at = (first && 'ResTarget' in first && first.ResTarget.location) || -1;
+    this.splice.having(at, condition, asked !== undefined);
+    const havingOf = (text: string): Node | undefined => {
+      const node = parseOne(`SELECT HAVING ${text}`);
+      return 'SelectStmt' in node ? node.SelectStmt.havingClause : undefined;
+    };
+    const whole = havingOf(asked ? `CASE WHEN ${condition} THEN NULL ELSE FALSE END` : condition);
+    if (!whole) throw this.#refuse('HAVING');
+    if (!asked || !('CaseExpr' in whole)) return whole;
+    const [when] = whole.CaseExpr.args ?? [];
+    if (!when || !('CaseWhen' in when)) throw this.#refuse('HAVING');
+    return { CaseExpr: { ...whole.CaseExpr, args: [{ CaseWhen: { ...when.CaseWhen, result: asked } }] } };
   }
 
   #refuse(kind: string): RefusedStatement {
@@ -246,7 +300,7 @@ class Rewriting {
       return { RangeVar: { ...range, relname: renamed, alias } };
     }
     const decision = this.#decided(range);
-    const part = this.#permittedPart(decision, range.inh ? '' : 'ONLY ', sample);
+    const part = this.#permittedPart(decision, range.inh ? '' : 'ONLY ', sample, this.#counted.get(offset));
     this.#meanings.range(
       alias.aliasname ?? '',
       alias.colnames ? null : decision.columns.filter((column) => this.#isGiven(column)).map((column) => column.name),
@@ -277,18 +331,43 @@ class Rewriting {
     return column.access !== 'refused' && this.#meanings.isSafeColumn(column.type);
   }
 
-  #permittedPart(table: TableDecision, only: string, sample: string): string {
-    const columns = table.columns
-      .filter((column) => this.#isGiven(column))
-      .map((column) => `${maskedExpression(column, INSIDE)} AS ${quoteIdentifier(column.name)}`);
-    const known = new Set(table.columns.map((column) => column.name));
+  #permittedPart(
+    table: TableDecision,
+    only: string,
+    sample: string,
+    counted: ReadonlyMap<string, string> | undefined,
+  ): string {
+    if (!counted && togetherIn(table).length > 0) throw this.#refuse(`${table.name} outside of FROM`);
+    const columns = [
+      ...table.columns
+        .filter((column) => this.#isGiven(column))
+        .map((column) => `${maskedExpression(column, INSIDE)} AS ${quoteIdentifier(column.name)}`),
+      ...[...(counted ?? [])].map(
+        ([column, name]) => `CAST(${INSIDE}.${quoteIdentifier(column)} AS text) AS ${quoteIdentifier(name)}`,
+      ),
+    ];
+    const known = columnsOf(table);
+    const limits = table.rowLimits.filter(({ least }) => least === undefined);
     // OFFSET 0 keeps PostgreSQL from moving a reader's condition below the row limit, where it would see rows that are not to be seen.
     const rows =
-      table.rowLimits.length > 0
-        ? ` WHERE ${table.rowLimits.map((limit) => (known.has(limit.column) ? rowCondition(limit, INSIDE) : 'FALSE')).join(' AND ')} OFFSET 0`
+      limits.length > 0
+        ? ` WHERE ${limits.map((limit) => (known.has(limit.column) ? rowCondition(limit, INSIDE) : 'FALSE')).join(' AND ')} OFFSET 0`
         : '';
     return `SELECT ${columns.join(', ')} FROM ${only}${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)} AS ${INSIDE}${sample && ` ${sample}`}${rows}`;
   }
+}
+
+/** Names of all columns of a table, also of those of which nothing is told. */
+const columnsOf = ({ columns, untold = [] }: TableDecision): ReadonlySet<string> =>
+  new Set([...columns.map(({ name }) => name), ...untold]);
+
+/** Tables and names of WITH that stand in an entry of FROM, in its joins too. */
+function namedIn(node: Node): RangeVar[] {
+  if ('RangeVar' in node) return [node.RangeVar];
+  if ('RangeTableSample' in node) return node.RangeTableSample.relation ? namedIn(node.RangeTableSample.relation) : [];
+  if ('JoinExpr' in node)
+    return [node.JoinExpr.larg, node.JoinExpr.rarg].flatMap((side) => (side ? namedIn(side) : []));
+  return [];
 }
 
 const namesIn = (nodes: unknown): string[] =>

@@ -6,6 +6,11 @@ interface Edit {
   readonly text: string;
 }
 
+/** Words by which what follows HAVING begins. */
+const AFTER_HAVING: ReadonlySet<string> = new Set(
+  'window order limit offset fetch for union intersect except'.split(' '),
+);
+
 /**
  * A statement in which some places are written anew while all else stays letter by letter: so nothing that a person may write can be lost
  * by a writer of SQL that does not know it. Places are in bytes of UTF-8, as the parser gives them.
@@ -66,6 +71,34 @@ export class Splice {
     if (!start || !end) return '';
     this.#edits.push({ from: start.start, to: end.end, text: '' });
     return this.#bytes.subarray(start.start, end.end).toString('utf8');
+  }
+
+  /**
+   * Keeps a query to groups of which a condition holds: in its HAVING, or in one of its own.
+   * @param offset of the first part of what it tells
+   * @param asked whether it has a HAVING; what stands there is asked only where the condition holds
+   */
+  having(offset: number, condition: string, asked: boolean): void {
+    let depth = 0;
+    let from = -1;
+    let index = this.#at(offset);
+    for (; index >= 0 && index < this.#tokens.length; index += 1) {
+      if (this.#is(index, '(') || this.#is(index, '[')) depth += 1;
+      else if (this.#is(index, ')') || this.#is(index, ']')) depth -= 1;
+      if (depth < 0 || this.#is(index, ';')) break;
+      // Behind AS and behind a dot a word is a name, whatever it is.
+      if (depth > 0 || this.#is(index - 1, 'as') || this.#is(index - 1, '.')) continue;
+      if (this.#is(index, 'having')) from = index;
+      else if (AFTER_HAVING.has(this.#tokens[index]?.text.toLowerCase() ?? '')) break;
+    }
+    const last = this.#tokens[index - 1];
+    const having = this.#tokens[from];
+    if (!last) return;
+    if (!asked) this.insert(last.end, ` HAVING ${condition}`);
+    else if (having) {
+      this.insert(having.end, ` CASE WHEN ${condition} THEN (`);
+      this.insert(last.end, ') ELSE FALSE END');
+    }
   }
 
   #closing(open: number): number {

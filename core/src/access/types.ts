@@ -1,12 +1,14 @@
 import type { Mask } from './maskKinds.ts';
 
-/** Rows a reader may see: those in which the column has one of the values, or one of those that an attribute of the reader has, or one that a table of rights gives the reader. */
+/** Rows a reader may see: those in which the column has one of the values, or one of those that an attribute of the reader has, or one that a table of rights gives the reader; or each, but only together with others. */
 export interface RowLimit {
   readonly column: string;
   readonly values: readonly string[];
   /** A key of the reader's attributes, whose values are meant instead. */
   readonly attribute: string | null;
   readonly through: Through | null;
+  /** Said alone: rows are told only in aggregates, each over at least so many different values of the column, which tells one person (or whoever it is about) from another. */
+  readonly least?: number | undefined;
 }
 
 /** A table of the same source that says which reader may see which value. */
@@ -35,6 +37,8 @@ export interface DecidedLimit {
     readonly column: string;
     readonly reader: string;
   } | null;
+  /** Where rows are told only together: so many different values of the column at least. */
+  readonly least?: number;
 }
 
 /** Days and hours at which a policy holds. */
@@ -157,6 +161,8 @@ export interface TableDecision {
   readonly name: string;
   readonly access: 'yes' | 'partly' | 'no';
   readonly columns: readonly ColumnDecision[];
+  /** Names of further columns of it, of which nothing is told, and by which rows can be limited all the same. */
+  readonly untold?: readonly string[];
   /** Purposes of which stating one would open more. */
   readonly purposes: readonly string[];
   readonly rowLimits: readonly (DecidedLimit & { readonly reason: Reason })[];

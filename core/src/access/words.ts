@@ -19,18 +19,24 @@ export function hoursInWords({ days, from, to, zone }: Hours): string {
   return `${on}, ${from} to ${to}${to <= from ? ' of the next day' : ''} (${zone})`;
 }
 
-/** Which rows may be seen, in words that go on from "rows where". @param rights the table of rights, as it is called */
+/** That rows are told only together. */
+const togetherInWords = (column: string, least: number): string =>
+  `only in groups, each with at least ${least} different values of ${column}`;
+
+/** Which rows may be seen, in words that go on from "rows where"; where they are told only together, in words that stand alone. @param rights the table of rights, as it is called */
 export function limitInWords(
   {
     column,
     values,
     attribute,
     through,
-  }: Pick<RowLimit, 'column' | 'values' | 'attribute'> & {
+    least,
+  }: Pick<RowLimit, 'column' | 'values' | 'attribute' | 'least'> & {
     readonly through: Omit<NonNullable<RowLimit['through']>, 'at'> | null;
   },
   rights: string | null | undefined,
 ): string {
+  if (least !== undefined) return togetherInWords(column, least);
   if (through)
     return `${column} is one that ${rights ?? 'a table of rights'} gives the reader (${through.column} for ${through.by === BY_EMAIL ? 'the e-mail address' : `the ${through.by}`} in ${through.reader})`;
   if (attribute !== null) return `${column} is the ${attribute} of the reader`;
@@ -42,7 +48,9 @@ export function decidedLimitInWords({
   column,
   values,
   byRights,
-}: Pick<DecidedLimit, 'column' | 'values'> & { readonly byRights: boolean }): string {
+  least,
+}: Pick<DecidedLimit, 'column' | 'values'> & { readonly byRights: boolean; readonly least?: number | null }): string {
+  if (typeof least === 'number') return togetherInWords(column, least);
   if (byRights) return `only rows where ${column} is one that a table of rights gives the reader`;
   return values.length > 0
     ? `only rows where ${column} is ${values.join(' or ')}`

@@ -38,11 +38,12 @@ export function explained(decision: TableDecision): TableExplained {
       reasons,
     })),
     purposes: decision.purposes,
-    rowLimits: decision.rowLimits.map(({ column, values, through, reason }) => ({
+    rowLimits: decision.rowLimits.map(({ column, values, through, least, reason }) => ({
       column,
       values: through ? [] : values,
       // Which table it is is told with the policy, to who may see it.
       byRights: through !== null,
+      least: least ?? null,
       policy: reason.policy,
     })),
   };
@@ -51,7 +52,8 @@ export function explained(decision: TableDecision): TableExplained {
 /** A table as it is there for who is of a partner organisation: what they may not read is not told of either. */
 function toldOutside(decision: TableDecision): TableDecision | undefined {
   const columns = decision.columns.filter(({ access }) => access !== 'refused');
-  return columns.length === 0 ? undefined : { ...decision, columns };
+  const untold = decision.columns.flatMap(({ name, access }) => (access === 'refused' ? [name] : []));
+  return columns.length === 0 ? undefined : { ...decision, columns, untold };
 }
 
 /** What is told of a table without by which policies, and by which values of a limit: those are the giver's. */
@@ -121,6 +123,7 @@ const MENDS: Record<RefusedStatement['code'], string> = {
   type: 'Use a plain type such as text, integer or date.',
   'unknown-table': 'Write schema and name as the catalog shows them.',
   'no-access': 'Ask the owner for access, or choose another table.',
+  together: 'Ask for groups that are large enough.',
   source: 'Let the administrator of the source remove that conversion.',
 };
 
@@ -129,6 +132,6 @@ const refused = (error: RefusedStatement, tables: readonly TableDecision[]) =>
     mend:
       error.code === 'no-access' && tables.some(({ access, purposes }) => access === 'no' && purposes.length > 0)
         ? 'State what you read for, if it is one of them: it is noted with the query.'
-        : MENDS[error.code],
+        : (error.mend ?? MENDS[error.code]),
     current: tables.map(explained),
   });

@@ -184,6 +184,14 @@ export function checkPolicy(body: PolicyBody): void {
     fields.push({ field: 'mask', message: 'how values are masked or rows limited' });
   if (body.rows !== null && body.rows.column.trim() === '')
     fields.push({ field: 'rows', message: 'the column that limits the rows' });
+  if (
+    body.rows?.least !== undefined &&
+    (body.rows.through || body.rows.attribute !== null || body.rows.values.length > 0)
+  )
+    fields.push({
+      field: 'rows',
+      message: 'by which of the two rows are limited: which they are, or how many are told together',
+    });
   if (body.rows?.through && body.rows.attribute !== null)
     fields.push({ field: 'rows', message: 'by which of the two rows are limited: an attribute, or a table of rights' });
   if (body.hours && !isZone(body.hours.zone))

@@ -82,18 +82,20 @@ function toWords(policy: PolicyAnswer, names: ReadonlyMap<string, string>): Poli
       : {
           rows: {
             column: rows.column,
-            ...(rows.through
-              ? {
-                  through: {
-                    table: names.get(rows.through.tableId) ?? rows.through.tableId,
-                    column: rows.through.column,
-                    reader: rows.through.reader,
-                    by: rows.through.by,
-                  },
-                }
-              : rows.attribute === null
-                ? { values: rows.values }
-                : { attribute: rows.attribute }),
+            ...(rows.least !== undefined
+              ? { least: rows.least }
+              : rows.through
+                ? {
+                    through: {
+                      table: names.get(rows.through.tableId) ?? rows.through.tableId,
+                      column: rows.through.column,
+                      reader: rows.through.reader,
+                      by: rows.through.by,
+                    },
+                  }
+                : rows.attribute === null
+                  ? { values: rows.values }
+                  : { attribute: rows.attribute }),
           },
         }),
     ...(policy.until === null ? {} : { until: new Date(policy.until).toISOString() }),
@@ -224,6 +226,7 @@ async function bodyOf(db: Db, who: Who, policy: PolicyInFile): Promise<PolicyBod
       ? {
           column: rows.column,
           values: rows.values ?? [],
+          ...(rows.least === undefined ? {} : { least: rows.least }),
           attribute: rows.attribute ?? null,
           through: rows.through
             ? {
@@ -241,8 +244,11 @@ async function bodyOf(db: Db, who: Who, policy: PolicyInFile): Promise<PolicyBod
   };
   if (on.columns?.length && on.allBut?.length)
     throw invalid('It says both which columns it is about and which it is not.', 'Say “columns” or “allBut”.');
-  if (rows && [rows.values?.length, rows.attribute, rows.through].filter(Boolean).length > 1)
-    throw invalid('Its rows are limited by several things at once.', 'Say one of “values”, “attribute”, “through”.');
+  if (rows && [rows.values?.length, rows.attribute, rows.through, rows.least].filter(Boolean).length > 1)
+    throw invalid(
+      'Its rows are limited by several things at once.',
+      'Say one of “values”, “attribute”, “through”, “least”.',
+    );
   if (unknown.length > 0)
     throw invalid(`Nothing is called so here: ${unknown.join(', ')}.`, 'Names are those of this server.');
   return body;

@@ -22,7 +22,7 @@ interface Sample {
   readonly table: TableExplained;
   readonly columns: string[];
   readonly more: number;
-  /** The statement that the gateway is to run for the person, or what it would be; null where they may read nothing of it. */
+  /** The statement that the gateway is to run for the person, or what it would be; null where they may read nothing of it, or no row by itself. */
   readonly sql: string | null;
 }
 
@@ -74,7 +74,7 @@ export async function sampleOf(
     columns,
     more: readable.length - columns.length,
     sql:
-      decided.access === 'no' || columns.length === 0
+      decided.access === 'no' || columns.length === 0 || decided.rowLimits.some(({ least }) => least !== null)
         ? null
         : `select ${columns.map(quoteIdentifier).join(', ')} from ${from} limit ${limit}`,
   };

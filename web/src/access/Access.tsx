@@ -310,7 +310,7 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
       {policy.mask
         ? `shown as ${maskInWords(policy.mask)}`
         : policy.rows
-          ? `only rows where ${limitInWords(policy.rows, policy.rights)}`
+          ? `${policy.rows.least === undefined ? 'only rows where ' : ''}${limitInWords(policy.rows, policy.rights)}`
           : ''}
       {when}.
     </>

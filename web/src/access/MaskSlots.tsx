@@ -36,6 +36,10 @@ const generalised = (to: General): Mask =>
     ? { kind: 'general', to, step: STEPS_AT_FIRST[to] }
     : { kind: 'general', to, step: null };
 
+/** What can be done with rows instead of hiding values. */
+const LIMITS = { rows: 'show only some of them', groups: 'tell them only together' } as const;
+type LimitKind = keyof typeof LIMITS;
+
 /** How a value is hidden, and what is said with it: which part, how wide a band, for whom digests are equal. */
 export function MaskSlots({
   mask,
@@ -44,8 +48,8 @@ export function MaskSlots({
 }: {
   mask: Mask | null;
   put: (mask: Mask) => void;
-  /** Chosen where rows are limited, and how that is chosen; nothing where they cannot be. */
-  rows?: { readonly chosen: boolean; readonly choose: () => void };
+  /** What is chosen where rows are limited, and how that is chosen; nothing where they cannot be. */
+  rows?: { readonly chosen: LimitKind | null; readonly choose: (kind: LimitKind) => void };
 }) {
   return (
     <>
@@ -55,10 +59,13 @@ export function MaskSlots({
         allowDeselect={false}
         data={[
           ...Object.entries(MASK_KINDS).map(([value, words]) => ({ value, label: `${value}: ${words}` })),
-          ...(rows ? [{ value: 'rows', label: 'rows: show only some of them' }] : []),
+          ...(rows ? Object.entries(LIMITS).map(([value, words]) => ({ value, label: `${value}: ${words}` })) : []),
         ]}
-        value={rows?.chosen ? 'rows' : (mask?.kind ?? null)}
-        onChange={(value) => value && (value === 'rows' ? rows?.choose() : put(freshMask(value as MaskKind)))}
+        value={rows?.chosen ?? mask?.kind ?? null}
+        onChange={(value) => {
+          if (value && Object.hasOwn(LIMITS, value)) rows?.choose(value as LimitKind);
+          else if (value) put(freshMask(value as MaskKind));
+        }}
       />
       {mask && !rows?.chosen ? <Said mask={mask} put={put} /> : null}
     </>

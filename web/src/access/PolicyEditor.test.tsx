@@ -128,6 +128,25 @@ describe('a mask', () => {
 });
 
 describe('rows', () => {
+  it('are told only together, so many as is said', async () => {
+    const user = edited();
+    await choose(user, 'How', /^groups/);
+    await type(user, 'Column that limits rows', 'guest_id');
+    const many = screen.getByLabelText('So many different values are told together');
+    await user.clear(many);
+    await user.type(many, '12');
+    const rows = { column: 'guest_id', values: [], attribute: null, through: null };
+    expect(await save(user)).toMatchObject({ mask: null, rows: { ...rows, least: 12 } });
+    await choose(user, 'How', /^rows/);
+    await type(user, 'Column that limits rows', 'port');
+    await type(user, 'Values of permitted rows', 'Ulvey{Enter}');
+    await user.click(screen.getByRole('button', { name: 'Save policy' }));
+    await waitFor(() =>
+      expect(saved()).toMatchObject({ rows: { column: 'port', values: ['Ulvey'], attribute: null, through: null } }),
+    );
+    expect((saved() as { rows: object }).rows).not.toHaveProperty('least');
+  });
+
   it('are limited by what the reader has, or by a table that says it', async () => {
     served['GET /assets'] = {
       items: [{ id: 'r', kind: 'table', path: 'ops.rights', source: 'Warehouse' }],

@@ -4,23 +4,32 @@ import { Autocomplete, Select, TagsInput, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useAssetQuery, useAssetsQuery } from '../catalog/index.ts';
+import { NumberField } from '../marks/NumberField.tsx';
 import { useAttributesOfPeopleQuery } from '../people/index.ts';
 
 type Rows = NonNullable<PolicyBody['rows']>;
 type Through = NonNullable<Rows['through']>;
-type By = 'values' | 'attribute' | 'through';
+type By = 'values' | 'attribute' | 'through' | 'least';
 
 const BY: readonly { readonly value: By; readonly label: string }[] = [
   { value: 'values', label: 'is one of' },
   { value: 'attribute', label: 'is what the reader has as' },
   { value: 'through', label: 'is given to the reader by' },
+  { value: 'least', label: 'has in each group told' },
 ];
 export const FRESH_ROWS: Rows = { column: '', values: [], attribute: null, through: null };
 const FRESH_THROUGH: Through = { tableId: '', column: '', reader: '', by: BY_EMAIL };
 
-const byOf = (rows: Rows): By => (rows.through ? 'through' : rows.attribute === null ? 'values' : 'attribute');
+/** Told only together: at first of so many. */
+const LEAST_AT_FIRST = 5;
+export const FRESH_TOGETHER: Rows = { ...FRESH_ROWS, least: LEAST_AT_FIRST };
 
-/** Which rows may be read: by values of a column, by what is known of the reader, or by a table that says who may read which. */
+function byOf(rows: Rows): By {
+  if (rows.least !== undefined) return 'least';
+  return rows.through ? 'through' : rows.attribute === null ? 'values' : 'attribute';
+}
+
+/** Which rows may be read: by values of a column, by what is known of the reader, or by a table that says who may read which; or that they are told only together, and how many. */
 export function RowSlots({ rows, put }: { rows: Rows; put: (rows: Rows) => void }) {
   const by = byOf(rows);
   return (
@@ -41,7 +50,8 @@ export function RowSlots({ rows, put }: { rows: Rows; put: (rows: Rows) => void 
         onChange={(next) =>
           next &&
           put({
-            ...rows,
+            column: rows.column,
+            ...(next === 'least' ? { least: LEAST_AT_FIRST } : {}),
             attribute: next === 'attribute' ? '' : null,
             through: next === 'through' ? FRESH_THROUGH : null,
             values: next === 'values' ? rows.values : [],
@@ -62,6 +72,19 @@ export function RowSlots({ rows, put }: { rows: Rows; put: (rows: Rows) => void 
           value={rows.attribute ?? ''}
           put={(attribute) => put({ ...rows, attribute })}
         />
+      ) : rows.least !== undefined ? (
+        <>
+          <span>at least</span>
+          <NumberField
+            aria-label="So many different values are told together"
+            w={72}
+            min={2}
+            max={1000}
+            value={rows.least}
+            put={(least) => put({ ...rows, least })}
+          />
+          <span>different values</span>
+        </>
       ) : rows.through ? (
         <ThroughSlots through={rows.through} put={(through) => put({ ...rows, through })} />
       ) : null}

@@ -44,6 +44,15 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
   const { columns, rows, table, more, notes, milliseconds } = answer;
   const how = new Map(table.columns.map((column) => [column.name, column]));
   const refused = table.columns.filter(({ access }) => access === 'refused');
+  const together = table.rowLimits.filter(({ least }) => least !== null);
+  if (table.access !== 'no' && together.length > 0)
+    return (
+      <p className="notice">
+        No row of it is told by itself:{' '}
+        {together.map((limit) => `${decidedLimitInWords(limit)} (${limit.policy})`).join('; ')}. Counts, sums and
+        averages of such groups can be asked for through the gateway, with <code>group by</code>.
+      </p>
+    );
   if (columns.length === 0)
     return (
       <p className="notice">

@@ -5,7 +5,7 @@ import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassesQuery } from '../recognition/index.ts';
 import { freshMask, MaskSlots } from './MaskSlots.tsx';
 import { Assets, Columns, Matching } from './PolicyObjects.tsx';
-import { FRESH_ROWS, RowSlots } from './RowSlots.tsx';
+import { FRESH_ROWS, FRESH_TOGETHER, RowSlots } from './RowSlots.tsx';
 
 export type PolicyForm = EditForm<PolicyBody>['form'];
 
@@ -108,7 +108,10 @@ export function SentenceSlots({
     <MaskSlots
       mask={draft.mask}
       put={(chosen) => put({ mask: chosen, rows: null })}
-      rows={{ chosen: draft.rows !== null, choose: () => put({ mask: null, rows: FRESH_ROWS }) }}
+      rows={{
+        chosen: draft.rows && (draft.rows.least === undefined ? 'rows' : 'groups'),
+        choose: (kind) => put({ mask: null, rows: kind === 'rows' ? FRESH_ROWS : FRESH_TOGETHER }),
+      }}
     />
   );
   const except = (

@@ -35,7 +35,7 @@ const answer = (more: Partial<TryAnswer> = {}): TryAnswer => ({
         { name: 'mail', access: 'masked', mask: { kind: 'blank' }, instead: null, reasons: [] },
       ],
       purposes: [],
-      rowLimits: [{ column: 'port', values: ['Ulvey'], byRights: false, policy: 'Own port' }],
+      rowLimits: [{ column: 'port', values: ['Ulvey'], byRights: false, least: null, policy: 'Own port' }],
     },
   ],
   notes: [],

@@ -37,6 +37,7 @@ export interface PolicyInFile {
       readonly reader: string;
       readonly by: string;
     };
+    readonly least?: number;
   };
   /** ISO 8601. */
   readonly until?: string;

@@ -90,6 +90,7 @@ const STATES: Readonly<Record<string, string>> = {
   'refused-function': '42501',
   'refused-type': '0A000',
   'refused-source': '0A000',
+  'refused-together': '42501',
   'refused-unknown-table': '42P01',
   'refused-no-access': '42501',
   'refused-column': '42501',

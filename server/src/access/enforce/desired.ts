@@ -29,10 +29,15 @@ export interface Desired {
   readonly timed: ReadonlySet<string>;
   /** Policies that allow something of it until a day. */
   readonly ending: ReadonlySet<string>;
+  /** Policies by which rows of it are told only together, so that none is told there. */
+  readonly together: ReadonlySet<string>;
 }
 
 /** What a plan says of policies that a database cannot hold as they are, as far as somebody may see them. */
-export function policiesTold({ timed, ending }: Pick<Desired, 'timed' | 'ending'>, seen: PolicyNames): string[] {
+export function policiesTold(
+  { timed, ending, together }: Pick<Desired, 'timed' | 'ending' | 'together'>,
+  seen: PolicyNames,
+): string[] {
   const called = (ids: ReadonlySet<string>) =>
     policiesNamed(ids, seen)
       .map(({ id, name }) => (id === null ? name : `“${name}”`))
@@ -41,6 +46,11 @@ export function policiesTold({ timed, ending }: Pick<Desired, 'timed' | 'ending'
     ...(timed.size > 0
       ? [
           `What is allowed at hours or for a purpose only opens nothing there, since a right of a database knows neither: ${called(timed)}.`,
+        ]
+      : []),
+    ...(together.size > 0
+      ? [
+          `What is told only in groups tells no rows there, since a database cannot count who each answer is about; the gateway does: ${called(together)}.`,
         ]
       : []),
     ...(ending.size > 0
@@ -95,6 +105,7 @@ export async function desired(db: Db, sourceId: string): Promise<Desired> {
     ],
     timed: meaning(allows.filter(({ hours, purposes }) => hours !== null || purposes.length > 0)),
     ending: meaning(allows.filter(({ until }) => until !== null)),
+    together: meaning(kept.filter(({ rows }) => rows?.least !== undefined)),
   };
 }
 
