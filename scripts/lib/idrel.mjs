@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { openCluster } from './cluster.mjs';
@@ -37,6 +37,9 @@ export async function startIdrel({
     DATABASE_URL: databaseUrl,
     IDREL_PORT: String(port),
     IDREL_DEMO: demo ? '1' : '0',
+    ...(cluster
+      ? { IDREL_WORK_DATABASE_URL: process.env.IDREL_WORK_DATABASE_URL ?? (await ensureWork(cluster, home)) }
+      : {}),
     ...(demo ? { IDREL_DEMO_SOURCES_URL: cluster.url('postgres') } : {}),
     ...(demo
       ? {
@@ -128,6 +131,33 @@ async function ensureDatabase(cluster) {
   const { rowCount } = await client.query("select 1 from pg_database where datname = 'idrel'");
   if (!rowCount) await client.query('create database idrel');
   await client.end();
+}
+
+/** A database with nothing in it, and a role that may do nothing but make temporary tables there: statements over files run in it. */
+async function ensureWork(cluster, home) {
+  const { default: pg } = await import('pg');
+  const file = join(home, 'work-password');
+  if (!existsSync(file)) writeFileSync(file, randomBytes(18).toString('base64url'), { mode: 0o600 });
+  const password = readFileSync(file, 'utf8').trim();
+  const client = new pg.Client(cluster.url('postgres'));
+  await client.connect();
+  try {
+    const known = async (sql) => (await client.query(sql)).rowCount > 0;
+    const role = (await known("select 1 from pg_roles where rolname = 'idrel_work'")) ? 'alter' : 'create';
+    await client.query(
+      `${role} role idrel_work login nosuperuser nocreatedb nocreaterole noinherit password '${password}'`,
+    );
+    if (!(await known("select 1 from pg_database where datname = 'idrel_work'")))
+      await client.query('create database idrel_work');
+    await client.query('revoke all on database idrel_work from public');
+    await client.query('grant connect, temporary on database idrel_work to idrel_work');
+  } finally {
+    await client.end();
+  }
+  const url = new URL(cluster.url('idrel_work'));
+  url.username = 'idrel_work';
+  url.password = password;
+  return url.href;
 }
 
 export const forget = (home) => rmSync(home, { recursive: true, force: true });

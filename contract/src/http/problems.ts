@@ -33,6 +33,7 @@ export const PROBLEMS = told({
   'refused-column': [403, 'A policy keeps a column, or some of its rows, from you.'],
   'refused-no-access': [403, 'The statement reads a table that no policy opens for you.'],
   'not-found': [404, 'It is not there, or you may not see it.'],
+  'no-work-database': [409, 'This server has no database in which statements over such a source could run.'],
   'agent-only': [409, 'The source is reached by agents only, and this cannot be asked of one.'],
   'ask-ended': [409, 'What the agent answers is not waited for any more.'],
   'asked-already': [409, 'You have asked for it already, and are waiting for the answer.'],
@@ -128,6 +129,8 @@ export const QUERY_PROBLEMS = [
   'source-error',
   'secret-unreadable',
   'too-many-queries',
+  'agent-only',
+  'no-work-database',
   'gone',
 ] as const;
 

@@ -78,6 +78,8 @@ export interface KindFacts {
   readonly onDisk?: true;
   /** Programs tell what it holds: nothing of it is read. */
   readonly told?: true;
+  /** Statements can be asked of it through the gateway: they run there, or here over its rows, which are laid out for that. */
+  readonly asked?: 'there' | 'here';
 }
 
 export const KINDS: Record<SourceKind, KindFacts> = {
@@ -93,6 +95,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     schemes: ['postgres', 'postgresql'],
     separator: '.',
     topHidden: true,
+    asked: 'there',
   },
   mariadb: {
     label: 'MariaDB or MySQL',
@@ -106,6 +109,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     schemes: ['mysql', 'mariadb'],
     separator: '.',
     topHidden: true,
+    asked: 'here',
   },
   sqlite: {
     label: 'SQLite file',
@@ -115,6 +119,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     separator: '.',
     topHidden: true,
     onDisk: true,
+    asked: 'here',
   },
   folder: {
     label: 'Folder of files',
@@ -124,6 +129,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     separator: '/',
     topHidden: false,
     onDisk: true,
+    asked: 'here',
   },
   scripts: {
     label: 'Folder of SQL scripts',
@@ -170,6 +176,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     schemes: ['s3'],
     separator: '/',
     topHidden: false,
+    asked: 'here',
   },
   reports: {
     label: 'Report server (REST)',
@@ -258,13 +265,20 @@ export const KindAnswer = shape({
   label: text,
   credential: oneOf([...CREDENTIAL_KINDS, 'none']),
   schemes: list(text),
+  asked: flag.description('Whether statements can be asked of such a source through the gateway.'),
   fields: list(KindField),
 });
 export type KindAnswer = Of<typeof KindAnswer>;
 
+/** The kinds of source of which statements can be asked through the gateway. @param where they run; of both, where it is not said */
+export const kindsAsked = (where?: KindFacts['asked']): SourceKind[] =>
+  SOURCE_KINDS.filter(
+    (kind) => KINDS[kind].asked !== undefined && (where === undefined || KINDS[kind].asked === where),
+  );
+
 /** The fields of a kind, read from the schema that checks them. */
 export function describeKind(kind: SourceKind): KindAnswer {
-  const { label, credential, schemes, address } = KINDS[kind];
+  const { label, credential, schemes, address, asked } = KINDS[kind];
   const fields = Object.entries(address.describe().keys as Record<string, Description>).map(
     ([name, field]): KindField => {
       const flags = (field.flags ?? {}) as {
@@ -288,7 +302,7 @@ export function describeKind(kind: SourceKind): KindAnswer {
       };
     },
   );
-  return { kind, label, credential, schemes, fields };
+  return { kind, label, credential, schemes, asked: asked !== undefined, fields };
 }
 
 /** Where a source is, in one line. */

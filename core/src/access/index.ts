@@ -6,6 +6,7 @@ export * from './enforce/index.ts';
 export { Engine, Reader } from './engine.ts';
 export { holdsAt, isOver, isWithin, isZone } from './hours.ts';
 export { type Checked, checkPolicies, type Idle, type MaskClash } from './idle.ts';
+export { fitsLaid, LAID_SCHEMA, type LaidTable, type LaidType, laidOut, laidType, namesMeant } from './laidOut.ts';
 export { MADE_UP, type MadeUpTable, meaningLater, readableOf } from './later.ts';
 export {
   GENERAL,

@@ -353,7 +353,8 @@ class Rewriting {
       limits.length > 0
         ? ` WHERE ${limits.map((limit) => (known.has(limit.column) ? rowCondition(limit, INSIDE) : 'FALSE')).join(' AND ')} OFFSET 0`
         : '';
-    return `SELECT ${columns.join(', ')} FROM ${only}${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)} AS ${INSIDE}${sample && ` ${sample}`}${rows}`;
+    const { schema, name } = table.lies ?? table;
+    return `SELECT ${columns.join(', ')} FROM ${only}${quoteIdentifier(schema)}.${quoteIdentifier(name)} AS ${INSIDE}${sample && ` ${sample}`}${rows}`;
   }
 }
 

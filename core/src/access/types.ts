@@ -163,6 +163,8 @@ export interface TableDecision {
   readonly columns: readonly ColumnDecision[];
   /** Names of further columns of it, of which nothing is told, and by which rows can be limited all the same. */
   readonly untold?: readonly string[];
+  /** Where its rows lie while a statement runs, if not where it is named. */
+  readonly lies?: { readonly schema: string; readonly name: string };
   /** Purposes of which stating one would open more. */
   readonly purposes: readonly string[];
   readonly rowLimits: readonly (DecidedLimit & { readonly reason: Reason })[];

@@ -291,6 +291,8 @@ export interface RowsWanted {
   /** Rows that count: those in which each of these columns, which are among the columns wanted, has one of the values. */
   readonly only: readonly { readonly column: string; readonly values: readonly string[] }[];
   readonly most: number;
+  /** Values are wanted uncut, and of a whole all parts. */
+  readonly whole?: boolean;
 }
 
 /** Rows in the order in which the source gives them. */

@@ -199,10 +199,12 @@ export async function rowsOfFile(
     readonly only: readonly { readonly column: string; readonly values: readonly string[] }[];
     readonly most: number;
     readonly nested: ReadonlySet<string>;
+    /** Whether long values are cut. */
+    readonly cut: boolean;
   },
 ): Promise<(string | null)[][]> {
-  const { columns, only, most, nested } = wanted;
-  const list = columns.map((name) => valueText(name, nested));
+  const { columns, only, most, nested, cut } = wanted;
+  const list = columns.map((name) => (cut ? valueText(name, nested) : wholeText(name, nested)));
   // A row counts as one also where none of its columns is shown.
   const sql = `
     select ${[...list, '1'].join(', ')}
@@ -213,8 +215,10 @@ export async function rowsOfFile(
   return read.map((row) => columns.map((_, index) => asText(row[index])));
 }
 
+const wholeText = (name: string, nested: ReadonlySet<string>) =>
+  nested.has(name) ? `to_json(${quote(name)})::varchar` : `${quote(name)}::varchar`;
 const valueText = (name: string, nested: ReadonlySet<string>) =>
-  nested.has(name) ? `left(to_json(${quote(name)})::varchar, 8000)` : `left(${quote(name)}::varchar, 2000)`;
+  `left(${wholeText(name, nested)}, ${nested.has(name) ? 8000 : 2000})`;
 const asText = (value: unknown): string | null => (value === null || value === undefined ? null : String(value));
 
 /** SQL of random rows of a file, with values as they are written. */

@@ -1,7 +1,8 @@
+import { LAID_SCHEMA } from '@idrel/core/access';
 import { readAsked, SchemaCatalog } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
 import { GIVES_MOST } from '@idrel/readers/connectors';
-import { keepAsked } from '../catalog/index.ts';
+import { keepAsked, kindsAskedSql } from '../catalog/index.ts';
 import type { Context } from '../platform/context.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { threads } from '../platform/threads.ts';
@@ -87,7 +88,9 @@ export const namedTables = (db: Db, ids: readonly string[]): Promise<NamedTable[
   db.rows<NamedTable>(
     `
       select
-        t.id, p.name as schema, t.name,
+        t.id,
+        case when s.kind in (${kindsAskedSql('here')}) then '${LAID_SCHEMA}' else p.name end as schema,
+        case when s.kind in (${kindsAskedSql('here')}) then replace(substr(t.key, strpos(t.key, chr(31)) + 1), chr(31), '/') else t.name end as name,
         coalesce(
           (
             select json_object_agg(c.name, c.id order by c.position)
@@ -97,7 +100,8 @@ export const namedTables = (db: Db, ids: readonly string[]): Promise<NamedTable[
           '{}'
         ) as columns
       from asset t
-      join asset p on p.id = t.parent_id
+      join source s on s.id = t.source_id
+      left join asset p on p.id = t.parent_id
       where t.id = any($1::uuid[])`,
     [ids],
   );

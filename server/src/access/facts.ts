@@ -9,7 +9,7 @@ import {
   type ReadableTable,
   type Through,
 } from '@idrel/core/access';
-import { classesOf, kindsSql } from '../catalog/index.ts';
+import { classesOf, kindsAskedSql, kindsSql } from '../catalog/index.ts';
 import { type Db, momentOf } from '../platform/database.ts';
 import { type Filtered, withMatches } from './matches.ts';
 import { LISTS } from './policyRows.ts';
@@ -96,8 +96,10 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
     [ids],
   );
 
-/** What the gateway can be asked for. */
-const GATEWAY = `s.kind = 'postgresql' and t.kind in (${kindsSql('queried')})`;
+/** What a source gives that is asked for a statement itself. */
+const GATEWAY = `s.kind in (${kindsAskedSql('there')}) and t.kind in (${kindsSql('queried')})`;
+/** What statements can be asked of, wherever they run. */
+const ASKED = `(${GATEWAY} or s.kind in (${kindsAskedSql('here')}) and t.kind in (${kindsSql('holdsRows')}))`;
 
 const upFrom = (id: string, parent: string) =>
   `
@@ -121,6 +123,8 @@ const carriedBy = (column: string) => `coalesce((select json_agg(k.class_key) fr
 export interface TableFacts extends ReadableTable {
   readonly key: string;
   readonly path: string;
+  /** Whether statements over it run here, over rows that are laid out. */
+  readonly here: boolean;
   readonly sourceId: string;
   readonly domainId: string;
   readonly levels: Readonly<Record<string, number>>;
@@ -152,7 +156,7 @@ export const readTables = (
   );
 
 /** Those that the gateway reads, or those of any source. */
-type Sources = 'gateway' | 'any';
+type Sources = 'gateway' | 'asked' | 'any';
 
 async function tablesWhere(
   db: Db,
@@ -173,6 +177,7 @@ const tablesSql = (condition: string, sources: Sources): string => `
       when 'postgresql' then split_part(t.key, chr(31), 2) || '.' || t.name
       else replace(substr(t.key, strpos(t.key, chr(31)) + 1), chr(31), '/')
     end as path,
+    s.kind in (${kindsAskedSql('here')}) as here,
     t.source_id as "sourceId", t.domain_id as "domainId", ${upFrom('t.id', 't.parent_id')} as ancestors,
     coalesce(
       (
@@ -203,7 +208,7 @@ const tablesSql = (condition: string, sources: Sources): string => `
     ) as levels
   from asset t
   join source s on s.id = t.source_id
-  where ${sources === 'any' ? 'true' : GATEWAY} and t.gone_at is null and (${condition})`;
+  where ${{ any: 'true', gateway: GATEWAY, asked: ASKED }[sources]} and t.gone_at is null and (${condition})`;
 
 /** The tables as decisions need them; where the values of their columns come from, only when it is asked for. */
 async function withOriginsOf(db: Db, tables: readonly TableRow[], asked: boolean): Promise<TableFacts[]> {

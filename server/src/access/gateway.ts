@@ -2,7 +2,10 @@ import type { TableExplained } from '@idrel/contract/access';
 import {
   type Callables,
   decideTable,
+  type LaidTable,
+  laidOut,
   namedRelations,
+  namesMeant,
   organisationOf,
   type Person,
   RefusedStatement,
@@ -13,6 +16,7 @@ import { loadParser } from '@idrel/core/sql';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
 import { type Asking, factsFor, liesIn, type TableFacts } from './facts.ts';
+import { isNamed, namesIn } from './laidOut.ts';
 
 export interface Prepared {
   readonly sql: string;
@@ -23,12 +27,15 @@ export interface Prepared {
   readonly digests: boolean;
   /** Of the reader, by which digests of one organisation differ from those of another. */
   readonly organisation: string;
+  /** Tables whose rows are laid out for it; none where it runs at the source. */
+  readonly laid: readonly LaidTable[];
 }
 
-export function explained(decision: TableDecision): TableExplained {
+/** @param path as the table is called, where it is not by a schema and a name */
+export function explained(decision: TableDecision, path = `${decision.schema}.${decision.name}`): TableExplained {
   return {
     tableId: decision.tableId,
-    path: `${decision.schema}.${decision.name}`,
+    path,
     access: decision.access,
     columns: decision.columns.map(({ name, access, mask, instead, reasons }) => ({
       name,
@@ -82,12 +89,18 @@ export async function prepare(
     db,
     asking,
     `t.source_id = $1 and t.name = any($2::text[])${share ? ` and (${liesIn('$3')})` : ''}`,
-    [sourceId, namedRelations(sql), ...(share ? [share.assetIds] : [])],
+    [sourceId, [...new Set(namedRelations(sql).flatMap(namesIn))], ...(share ? [share.assetIds] : [])],
+    'asked',
   );
   if (!facts) throw new ApiProblem('not-found', 'The person is not there.');
   const { person, policies, tables } = facts;
-  const said = (decision: TableDecision) =>
-    person.outside ? withoutPolicies(explained(decision)) : explained(decision);
+  const paths = new Map(tables.flatMap(({ id, here, path }) => (here ? [[id, path] as const] : [])));
+  const said = (decision: TableDecision) => {
+    const told = explained(decision, paths.get(decision.tableId));
+    return person.outside ? withoutPolicies(told) : told;
+  };
+  const laid = new Map<string, LaidTable>();
+  const meant = () => namesMeant(sql, new Set(tables.flatMap(({ columns }) => columns.map(({ name }) => name))));
   const decided = new Map<string, TableDecision>();
   const decide = (table: TableFacts): TableDecision => {
     const known = decided.get(table.id) ?? decideTable(policies, person satisfies Person, table);
@@ -95,22 +108,30 @@ export async function prepare(
     return known;
   };
   const lookup = (schema: string | undefined, name: string) => {
-    const found = tables.filter((table) => table.name === name && (schema === undefined || table.schema === schema));
+    const named = tables.filter((table) => isNamed(table, schema, name));
+    const whole = named.filter(({ here, path }) => here && path === name);
+    const found = whole.length > 0 ? whole : named;
     const [only] = found;
     if (found.length > 1) return 'ambiguous' as const;
-    return only && (person.outside ? toldOutside(decide(only)) : decide(only));
+    const decision = only && (person.outside ? toldOutside(decide(only)) : decide(only));
+    if (!only?.here || !decision) return decision;
+    const out = laidOut(decision, only, tables.indexOf(only) + 1, meant());
+    laid.set(only.id, out.table);
+    return out.decision;
   };
   try {
     const rewritten = rewriteSelect(sql, lookup, callables, parameters);
     return {
       sql: rewritten.sql,
-      tables: rewritten.tables.map(said),
+      tables: rewritten.tables.map((table) => said(decided.get(table.tableId) ?? table)),
       path: rewritten.path,
       digests: rewritten.digests,
       organisation: organisationOf(person),
+      laid: rewritten.tables.flatMap(({ tableId }) => laid.get(tableId) ?? []),
     };
   } catch (error) {
-    if (error instanceof RefusedStatement) throw refused(error, person.outside ? [] : [...decided.values()]);
+    if (error instanceof RefusedStatement)
+      throw refused(error, person.outside ? [] : [...decided.values()].map((table) => said(table)));
     throw error;
   }
 }
@@ -127,11 +148,11 @@ const MENDS: Record<RefusedStatement['code'], string> = {
   source: 'Let the administrator of the source remove that conversion.',
 };
 
-const refused = (error: RefusedStatement, tables: readonly TableDecision[]) =>
+const refused = (error: RefusedStatement, tables: readonly TableExplained[]) =>
   new ApiProblem(`refused-${error.code}`, error.message, {
     mend:
       error.code === 'no-access' && tables.some(({ access, purposes }) => access === 'no' && purposes.length > 0)
         ? 'State what you read for, if it is one of them: it is noted with the query.'
         : (error.mend ?? MENDS[error.code]),
-    current: tables.map(explained),
+    current: tables,
   });

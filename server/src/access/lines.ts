@@ -56,7 +56,7 @@ export const linesOf =
         { reaching, purpose, share },
       );
       // Notices are written for people of this organisation.
-      const notes = share ? [] : await notesOn(db, tablesOf(prepared));
+      const notes = [...(share ? [] : await notesOn(db, tablesOf(prepared))), ...(done.notes ?? [])];
       response.end(`${JSON.stringify(notes.length > 0 ? { ...done, notes } : done)}\n`);
       await note(who, who.id, source.id, sql, 'answered', done.rows, started, purpose, share?.id);
       asked({ sourceId: source.id, personId: who.id, sql, tables: tablesOf(prepared) });

@@ -101,7 +101,7 @@ export function accessRoutes(router: Router, context: Context): void {
     const answered = await noted(who, asking, source.id, sql, async () => {
       const { personId, purpose } = asking;
       const { prepared, done } = await run(who, personId, source, sql, bounds, take, left, { purpose });
-      return { rows, notes: await notesOn(db, tablesOf(prepared)), prepared, done };
+      return { rows, notes: [...(await notesOn(db, tablesOf(prepared))), ...(done.notes ?? [])], prepared, done };
     });
     return { ...answered, columns };
   };

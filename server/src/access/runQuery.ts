@@ -1,4 +1,5 @@
 import type { TableExplained } from '@idrel/contract/access';
+import { kindsAsked, type SourceKind } from '@idrel/contract/sources';
 import { DIGEST_SETTINGS, type Keyed, quoteIdentifier } from '@idrel/core/access';
 import { type ConnectorInput, connectToPostgres, SESSION, setSecretly } from '@idrel/readers/connectors';
 import type pg from 'pg';
@@ -10,6 +11,7 @@ import { connectorInput } from '../sources/index.ts';
 import { borrow, type Lent } from './connections.ts';
 import { digestKeyFor } from './digests.ts';
 import type { Prepared } from './gateway.ts';
+import { layOut, layRows, runsHere, workingInput } from './laidOut.ts';
 import { SentCursor, type SentRows } from './rowsAsSent.ts';
 
 /** The most that one answer may take of the server; an answer that is larger is cut there, and says so. */
@@ -30,6 +32,8 @@ const STATEMENT_SECONDS = 30;
 /** A connection for statements of readers, and how to reach its source again. */
 export interface Gateway extends Lent {
   readonly input: ConnectorInput;
+  /** The source whose rows are laid out where the statement runs, if it does not run at the source itself. */
+  readonly from: (ConnectorInput & { readonly kind: SourceKind }) | null;
 }
 
 /** A connection for one statement of a reader: it is to be given back. @param reaching how the source is reached, where that is being looked up already */
@@ -40,9 +44,14 @@ export async function openGateway(
   reaching: ReturnType<typeof connectorInput> = connectorInput(db, config, sourceId),
 ): Promise<Gateway> {
   const input = await reaching;
-  if (input.kind !== 'postgresql')
-    throw invalid('The gateway speaks to PostgreSQL; this source is of another kind.', 'Choose a PostgreSQL source.');
-  return { ...(await lentFor(input)), input };
+  if (!kindsAsked().includes(input.kind))
+    throw invalid(
+      `No statement can be asked of ${input.name}: it holds no rows.`,
+      'Choose a source of tables or of files.',
+    );
+  if (!runsHere(input)) return { ...(await lentFor(input)), input, from: null };
+  const working = await workingInput(db, config, sourceId);
+  return { ...(await lentFor(working)), input: working, from: input };
 }
 
 const lentFor = (input: ConnectorInput): Promise<Lent> =>
@@ -143,14 +152,16 @@ async function begun(
   input: ConnectorInput,
   path: readonly string[],
   isEnded: () => boolean,
+  before: (client: pg.Client) => Promise<void> = async () => undefined,
 ): Promise<Lent> {
   try {
+    await before(lent.client);
     await lent.client.query(beginning(path));
     return lent;
   } catch (error) {
     void lent.leave(false);
-    if (!lent.kept || isEnded()) throw error;
-    return begun(await lentFor(input), input, path, isEnded);
+    if (!lent.kept || isEnded() || error instanceof ApiProblem) throw error;
+    return begun(await lentFor(input), input, path, isEnded, before);
   }
 }
 
@@ -203,6 +214,8 @@ export interface Ran {
   readonly rows: number;
   readonly capped: boolean;
   readonly because?: 'rows' | 'bytes';
+  /** What is to be said of the rows that were laid out for it. */
+  readonly notes?: readonly string[];
 }
 
 /** Why nobody takes an answer any more: as it was said by who ended it, else since the reader went. */
@@ -269,7 +282,20 @@ export async function runReading<R extends Rows<R>>(
   );
   try {
     if (left?.aborted) gone();
-    lent = await begun(lent, input, prepared.path, () => ended !== undefined);
+    let notes: string[] = [];
+    lent = await begun(
+      lent,
+      input,
+      prepared.path,
+      () => ended !== undefined,
+      async (client) => {
+        const { from } = gateway;
+        if (!from) return;
+        notes = await layOut(client, prepared.laid, () =>
+          layRows(client, prepared.laid, from, left ?? new AbortController().signal),
+        );
+      },
+    );
     if (ended) throw ended;
     const { client } = lent;
     if (prepared.digests)
@@ -300,7 +326,10 @@ export async function runReading<R extends Rows<R>>(
         await take(fields, kept);
         if (!isWhole) await cursor.close();
         well = true;
-        return isWhole || !because ? { rows: rowsTaken, capped: false } : { rows: rowsTaken, capped: true, because };
+        const told = notes.length > 0 ? { notes } : {};
+        return isWhole || !because
+          ? { rows: rowsTaken, capped: false, ...told }
+          : { rows: rowsTaken, capped: true, because, ...told };
       }
       const fitting = Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch));
       next = ask(Math.max(1, Math.min(reader.most, wanted * 8, fitting)));
@@ -367,7 +396,15 @@ export async function describePrepared(gateway: Gateway, prepared: Prepared): Pr
   let lent: Lent = gateway;
   let well = false;
   try {
-    lent = await begun(lent, gateway.input, prepared.path, () => false);
+    lent = await begun(
+      lent,
+      gateway.input,
+      prepared.path,
+      () => false,
+      async (client) => {
+        await layOut(client, prepared.laid);
+      },
+    );
     const { client } = lent;
     const described = await new Promise<Described>((resolve, reject) => {
       client.query(new Describing(prepared.sql, resolve, reject) as unknown as pg.Submittable);

@@ -1,4 +1,4 @@
-import { decideTable, type ShownCatalog, type ShownTable, typeUnder } from '@idrel/core/access';
+import { decideTable, LAID_SCHEMA, laidType, type ShownCatalog, type ShownTable, typeUnder } from '@idrel/core/access';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Asking, factsFor, liesIn } from './facts.ts';
@@ -32,6 +32,7 @@ export async function shownTo(
     { personId: who.id, purpose, ...(share && { share }) },
     `t.source_id = $1${share ? ` and (${liesIn('$2')})` : ''}`,
     [source.id, ...(share ? [share.assetIds] : [])],
+    'asked',
   );
   const readable = (facts?.tables ?? []).flatMap((table) => {
     const decision = facts && decideTable(facts.policies, facts.person, table);
@@ -63,13 +64,13 @@ export async function shownTo(
     user,
     tables: readable.map(({ table, columns: shown }) => ({
       id: table.id,
-      schema: table.schema,
-      name: table.name,
+      schema: table.here ? LAID_SCHEMA : table.schema,
+      name: table.here ? table.path : table.name,
       kind: KINDS[tableOf.get(table.id)?.kind ?? ''] ?? 'table',
       comment: tableOf.get(table.id)?.comment ?? null,
       columns: shown.map(({ id, name, type, mask }) => ({
         name,
-        type: typeUnder(mask, type),
+        type: typeUnder(mask, table.here ? laidType(type) : type),
         nullable: mask !== null || (columnOf.get(id)?.nullable ?? true),
         comment: columnOf.get(id)?.comment ?? null,
       })),

@@ -25,6 +25,8 @@ export interface Config {
   /** The most that one answer through the gateway may hold, in bytes, and how long it may take. */
   readonly queryBytes: number;
   readonly querySeconds: number;
+  /** A database with nothing in it, in which statements over sources that are not PostgreSQL run; null: there is none. */
+  readonly workUrl: string | null;
   /** The port at which programs read through the gateway by PostgreSQL's protocol, and files of a certificate and its key; null: none is open. */
   readonly clients: {
     readonly port: number;
@@ -84,6 +86,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     previewHosts: hostsOf(env.IDREL_PREVIEW_HOSTS ?? ''),
     queryBytes: Number(env.IDREL_QUERY_MEGABYTES ?? 512) * 2 ** 20,
     querySeconds: Number(env.IDREL_QUERY_SECONDS ?? 600),
+    workUrl: env.IDREL_WORK_DATABASE_URL || null,
     clients: env.IDREL_CLIENTS_PORT ? clientsOf(env, Number(env.IDREL_CLIENTS_PORT)) : null,
     logLevel: env.IDREL_LOG_LEVEL ?? 'info',
     secureCookies: env.IDREL_SECURE_COOKIES === '1',

@@ -7,7 +7,7 @@ import { sayProblem } from '../app/say.ts';
 import { useKeptText } from '../forms/useKeptText.ts';
 import { Listing } from '../marks/Listing.tsx';
 import { usePeopleQuery } from '../people/index.ts';
-import { useSourcesQuery } from '../sources/index.ts';
+import { useSourceKindsQuery, useSourcesQuery } from '../sources/index.ts';
 import { usePoliciesQuery, useTryQueryMutation } from './api.ts';
 import { asSentence, maskWords } from './maskWords.ts';
 import { type Since, since, TwoSides } from './TwoSides.tsx';
@@ -31,8 +31,9 @@ export function TryAs() {
   const [look] = useLookAsMutation();
   /** What was asked last and what came, and what came before of the same. */
   const [tried, setTried] = useState<Tried | null>(null);
+  const asked = new Set((useSourceKindsQuery().data ?? []).flatMap((one) => (one.asked ? [one.kind] : [])));
   const purposes = [...new Set((usePoliciesQuery(undefined).data ?? []).flatMap((policy) => policy.purposes))].sort();
-  const databases = (sources.data ?? []).filter((entry) => entry.kind === 'postgresql');
+  const databases = (sources.data ?? []).filter(({ kind }) => asked.has(kind));
   const sourceId = source ?? databases.find((entry) => entry.name === 'Warehouse')?.id ?? databases[0]?.id ?? null;
   const problem = error ? problemOf(error) : undefined;
   const go = () => {

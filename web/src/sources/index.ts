@@ -1,2 +1,2 @@
-export { useSourceQuery, useSourcesQuery } from './api.ts';
+export { useSourceKindsQuery, useSourceQuery, useSourcesQuery } from './api.ts';
 export { CredentialField } from './CredentialField.tsx';

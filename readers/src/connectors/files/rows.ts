@@ -11,13 +11,13 @@ const MOST_PARTS = 20;
 export async function rowsOfFiles(
   store: FileStore,
   duck: Awaited<ReturnType<typeof openDuck>>,
-  { names, columns, only, most }: RowsWanted,
+  { names, columns, only, most, whole }: RowsWanted,
 ): Promise<RowsRead> {
   const { parts, keys } = await partsOf(store, names);
   const rows: (string | null)[][] = [];
   let looked = 0;
   for (const { file, values } of [...parts].reverse()) {
-    if (rows.length >= most || looked === MOST_PARTS) break;
+    if (rows.length >= most || (looked === MOST_PARTS && !whole)) break;
     const known = new Map(keys.map((key, index) => [key, values[index] ?? '']));
     // What the folders say is known without reading: a part that cannot count is not opened.
     if (only.some(({ column, values: permitted }) => known.has(column) && !permitted.includes(known.get(column) ?? '')))
@@ -27,10 +27,11 @@ export async function rowsOfFiles(
       columns: columns.filter((name) => !known.has(name)),
       only: only.filter(({ column }) => !known.has(column)),
       most: most - rows.length,
+      ...(whole && { whole }),
     });
     for (const row of read) rows.push(columns.map((name) => known.get(name) ?? row.get(name) ?? null));
   }
-  return looked === MOST_PARTS && rows.length < most && looked < parts.length
+  return looked === MOST_PARTS && !whole && rows.length < most && looked < parts.length
     ? { rows, lookedInto: { parts: looked, of: parts.length } }
     : { rows };
 }
@@ -67,7 +68,7 @@ async function readPart(
   store: FileStore,
   duck: Awaited<ReturnType<typeof openDuck>>,
   file: WalkedFile,
-  { columns, only, most }: Omit<RowsWanted, 'names'>,
+  { columns, only, most, whole }: Omit<RowsWanted, 'names'>,
 ): Promise<ReadonlyMap<string, string | null>[]> {
   const { file: own, columns: all, problem } = await describe(store, duck, file);
   if (problem)
@@ -82,7 +83,7 @@ async function readPart(
     duck,
     local,
     all.map(({ name }) => name),
-    { columns: there, only, most, nested },
+    { columns: there, only, most, nested, cut: !whole },
   );
   return read.map((row) => new Map(there.map((name, index) => [name, row[index] ?? null])));
 }

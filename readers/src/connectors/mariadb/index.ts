@@ -140,14 +140,16 @@ async function boundStatements(connection: Connection): Promise<void> {
 async function firstRows(
   connection: Connection,
   database: string,
-  { names, columns, only, most }: RowsWanted,
+  { names, columns, only, most, whole }: RowsWanted,
 ): Promise<RowsRead> {
   await boundStatements(connection);
-  const list = columns.map((name) => `left(cast(${quote(name)} as char), ${VALUE_LONGEST})`).join(', ');
+  const list = columns
+    .map((name) => `cast(${quote(name)} as char)`)
+    .map((value) => (whole ? value : `left(${value}, ${VALUE_LONGEST})`));
   // Letter by letter: the order of the column may take capitals for small letters.
   const conditions = only.map(({ column }) => `cast(${quote(column)} as char) collate utf8mb4_bin in (?)`);
   const [read] = await connection.query<RowDataPacket[][]>({
-    sql: `select ${list} from ${quote(database)}.${quote(names[0] ?? '')} ${conditions.length > 0 ? `where ${conditions.join(' and ')}` : ''} limit ${most}`,
+    sql: `select ${list.length > 0 ? list.join(', ') : '1'} from ${quote(database)}.${quote(names[0] ?? '')} ${conditions.length > 0 ? `where ${conditions.join(' and ')}` : ''} limit ${most}`,
     values: only.map(({ values }) => values),
     rowsAsArray: true,
   });

@@ -40,9 +40,11 @@ export function readSqliteSample(
 }
 
 /** The first rows of one table or view. */
-export function readSqliteRows(database: Database, { names, columns, only, most }: RowsWanted): RowsRead {
+export function readSqliteRows(database: Database, { names, columns, only, most, whole }: RowsWanted): RowsRead {
   // With the table before it, a column that is gone is an error: a name in double quotes alone would then be read as a text.
-  const list = columns.map((name) => `substr(cast(t.${quote(name)} as text), 1, ${VALUE_LONGEST})`).join(', ');
+  const list = columns
+    .map((name) => `cast(t.${quote(name)} as text)`)
+    .map((value) => (whole ? value : `substr(${value}, 1, ${VALUE_LONGEST})`));
   const conditions = only.map(
     ({ column, values }) => `cast(t.${quote(column)} as text) collate binary in (${values.map(() => '?').join(', ')})`,
   );
@@ -50,7 +52,7 @@ export function readSqliteRows(database: Database, { names, columns, only, most 
   return {
     rows: readLists(
       database,
-      `select ${list} from ${quote(names[0] ?? '')} t ${where} limit ${most}`,
+      `select ${list.length > 0 ? list.join(', ') : '1'} from ${quote(names[0] ?? '')} t ${where} limit ${most}`,
       only.flatMap(({ values }) => values),
     ),
   };

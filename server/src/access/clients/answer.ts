@@ -1,5 +1,5 @@
 import type { SentRows } from '../rowsAsSent.ts';
-import type { ShownColumn, TextRow } from '../runQuery.ts';
+import type { Ran, ShownColumn, TextRow } from '../runQuery.ts';
 
 /** Rows as texts, or as the source sends them. */
 export type SomeRows = TextRow[] | SentRows;
@@ -7,7 +7,13 @@ export type SomeRows = TextRow[] | SentRows;
 type Run = (
   take: (columns: readonly ShownColumn[], rows: SomeRows) => Promise<void>,
   left: AbortSignal,
-) => Promise<{ readonly rows: number; readonly capped: boolean }>;
+) => Promise<Pick<Ran, 'rows' | 'capped' | 'notes'>>;
+
+interface Ended {
+  readonly failed?: unknown;
+  readonly capped?: boolean;
+  readonly notes?: readonly string[];
+}
 
 /** The rows of a statement that runs, taken bit by bit: the source waits with what is not taken yet. */
 export class Answer {
@@ -17,7 +23,7 @@ export class Answer {
   #at = 0;
   #taken: (() => void) | undefined;
   #news: (() => void) | undefined;
-  #end: { readonly failed?: unknown; readonly capped?: boolean } | undefined;
+  #end: Ended | undefined;
 
   constructor(run: Run) {
     let known: (columns: readonly ShownColumn[]) => void = () => undefined;
@@ -39,7 +45,7 @@ export class Answer {
       });
     };
     run(take, this.#left.signal).then(
-      ({ capped }) => this.#ended({ capped }),
+      ({ capped, notes = [] }) => this.#ended({ capped, notes }),
       (failed: unknown) => {
         unknown(failed);
         this.#ended({ failed });
@@ -47,7 +53,7 @@ export class Answer {
     );
   }
 
-  #ended(end: { readonly failed?: unknown; readonly capped?: boolean }): void {
+  #ended(end: Ended): void {
     this.#end = end;
     this.#news?.();
   }
@@ -55,6 +61,11 @@ export class Answer {
   /** Whether the source gave less than there is, since that is all that one answer may hold. */
   get capped(): boolean {
     return this.#end?.capped ?? false;
+  }
+
+  /** What is to be said of it, when it has ended. */
+  get notes(): readonly string[] {
+    return this.#end?.notes ?? [];
   }
 
   /** The next rows, at most so many; null: there are no more. @throws what the statement fails with */

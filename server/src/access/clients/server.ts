@@ -3,6 +3,7 @@ import { createServer, type Server, type Socket } from 'node:net';
 import { createSecureContext, type SecureContext, TLSSocket } from 'node:tls';
 import { RefusedStatement, rewriteCatalog } from '@idrel/core/access';
 import { loadParser } from '@idrel/core/sql';
+import { kindsAskedSql } from '../../catalog/index.ts';
 import { type Who, whoOfClientKey } from '../../people/index.ts';
 import type { Context } from '../../platform/context.ts';
 import { ApiProblem } from '../../platform/problems.ts';
@@ -263,7 +264,7 @@ class Client {
           `
         select id
         from source
-        where kind = 'postgresql' and domain_id = any($1::uuid[]) and (lower(name) = lower($2) or id::text = $2)
+        where kind in (${kindsAskedSql(undefined)}) and domain_id = any($1::uuid[]) and (lower(name) = lower($2) or id::text = $2)
         order by id::text = $2 desc, name = $2 desc, id
         limit 1`,
           [who.domainsAs('reader'), name],
@@ -272,7 +273,7 @@ class Client {
       await this.#write(
         fatal(
           '3D000',
-          `There is no PostgreSQL source “${name}” that you may see.`,
+          `There is no source “${name}” that you may see and that statements can be asked of.`,
           'The database is the name of a source as Idrel shows it.',
         ),
       );
@@ -334,7 +335,7 @@ class Client {
         );
         return text === null
           ? undefined
-          : { sql: text, tables: [], path: ['pg_catalog'], digests: false, organisation: '' };
+          : { sql: text, tables: [], path: ['pg_catalog'], digests: false, organisation: '', laid: [] };
       } catch (error) {
         if (!(error instanceof RefusedStatement)) throw error;
         throw new ApiProblem(`refused-${error.code}`, error.message, { mend: 'Look it up in Idrel.' });

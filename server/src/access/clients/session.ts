@@ -459,7 +459,7 @@ export class Session {
     while (most === 0 || given < most) {
       const rows = await answer.next(Math.min(ROWS_AT_ONCE, most === 0 ? ROWS_AT_ONCE : most - given));
       if (rows === null) {
-        this.#mustBeWhole(answer);
+        await this.#mustBeWhole(answer);
         return this.#write(says.done(`${tag} ${given}`));
       }
       given += rows.length;
@@ -478,14 +478,15 @@ export class Session {
       // What is copied out is read as texts.
       await this.#write(Buffer.concat((rows as TextRow[]).map((row) => says.copied(copied(row, format)))));
     }
-    this.#mustBeWhole(answer);
+    await this.#mustBeWhole(answer);
     await this.#write(Buffer.concat([says.copyDone, says.done(`COPY ${given}`)]));
   }
 
-  /** What was cut is not given as if it were all. */
-  #mustBeWhole(answer: Answer): void {
+  /** What was cut is not given as if it were all; what is to be said of the rest is said. */
+  async #mustBeWhole(answer: Answer): Promise<void> {
     if (answer.capped)
       throw new Refusal('54000', `The answer is larger than ${this.#reading.most} and was cut.`, 'Read fewer rows.');
+    for (const message of answer.notes) await this.#write(says.notice({ severity: 'WARNING', code: '01000', message }));
   }
 
   /** Settings of a session are taken and not kept: but for the purpose, and those that would change how what is sent is read. */
