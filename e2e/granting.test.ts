@@ -170,6 +170,26 @@ describe('the catalog as somebody else sees it', () => {
   });
 });
 
+describe('a source that is no PostgreSQL', () => {
+  it('is asked as somebody like any other, with its masks', async () => {
+    await steward.goTo('/access?show=try');
+    await steward.choose('As', 'Ottoline Feeney');
+    await steward.choose('On', 'Crewing');
+    await steward.fill(
+      'Query',
+      'select rank, count(*) as crew, min(born) as age from crew_member where id <= 3 group by rank order by rank',
+    );
+    await steward.press('Run as this person');
+    // The rows of a file, the types of a database, and the mask of a policy.
+    await steward.read('Chief engineer');
+    await steward.read('3 rows in');
+    await steward.read('20–29');
+    await steward.fill('Query', 'select remark from medical_check');
+    await steward.press('Run as this person');
+    await steward.read('medical_check may not be read: no policy allows it.');
+  });
+});
+
 describe('a table that is told only together', () => {
   const name = 'Visits are told together';
   const count = 'select 1 as visits, count(*) as n, count(distinct device) as devices from booking.web_visit';

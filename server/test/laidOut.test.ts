@@ -9,8 +9,11 @@ import { pino } from 'pino';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { gatewayFor } from '../src/access/asPerson.ts';
 import type { TextRow } from '../src/access/runQuery.ts';
+import { answerShare, offerShare } from '../src/access/shares/service.ts';
+import { shareCalled, sharedTables } from '../src/access/shares/theirs.ts';
 import { shownTo } from '../src/access/shownCatalog.ts';
-import type { Who } from '../src/people/index.ts';
+import { loadWho, type Who } from '../src/people/index.ts';
+import { addPartner } from '../src/people/partners.ts';
 import type { Config } from '../src/platform/config.ts';
 import { executeRun } from '../src/scanning/index.ts';
 import { addPolicy, freshDatabase, furnish, personWith, testConfig, urlOf, withClient } from './place.ts';
@@ -248,6 +251,62 @@ describe('a statement over a source that is not PostgreSQL', () => {
       client.query("select relname from pg_class where relname like 'idrel%'"),
     );
     expect(left.rows).toEqual([]);
+  });
+
+  it('is asked by a share as well, of what that is of', async () => {
+    const giver = await personWith(place.db, 'petra@example.org', 'policy administrator', domainId);
+    const mailed = { ...config, mail: null, address: null } as Config;
+    const lead = { name: 'Ines', email: 'ines@partner.example' };
+    const partner = await place.db.transaction((tx) =>
+      addPartner(tx, mailed, giver, { name: 'Marrick', note: '', lead }),
+    );
+    const ines = (await loadWho(place.db, partner.people[0]?.id ?? '')) as Who;
+    const offered = await place.db.transaction((tx) =>
+      offerShare(tx, giver, {
+        partnerId: partner.id,
+        name: 'Guests',
+        note: '',
+        assetIds: [id('guest')],
+        columns: ['id', 'mail', 'fare'],
+        columnsBut: false,
+        masked: { mask: { kind: 'partial', first: 1, last: 0 }, columns: ['mail'], columnsBut: false },
+        rows: { column: 'port', values: ['Ulvey'] },
+        until: null,
+      }),
+    );
+    const decision = { decision: 'accepted', localName: 'guests', text: '' } as const;
+    await place.db.transaction((tx) => answerShare(tx, ines, offered.id, offered.version, decision));
+    expect(
+      (await sharedTables(place.db, ines, offered.id)).map(({ schema, name, columns }) => [
+        schema,
+        name,
+        columns.map(({ type }) => type),
+      ]),
+    ).toEqual([['public', 'guest', ['bigint', 'text', 'numeric']]]);
+    const share = await shareCalled(place.db, ines, 'guests');
+    if (!share) throw new Error('not shared');
+    const rows: TextRow[] = [];
+    const read = (sql: string) =>
+      gatewayFor({ db: place.db, config, log: pino({ level: 'silent' }) }).run(
+        ines,
+        ines.id,
+        share.source,
+        sql,
+        { rows: 100, bytes: 1e6, seconds: 60 },
+        (_: unknown, batch: TextRow[]) => {
+          rows.push(...batch);
+        },
+        new AbortController().signal,
+        { share },
+      );
+    await read('select * from public.guest order by id');
+    expect(rows).toEqual([
+      ['1', 'i•••', '12.5'],
+      ['3', null, '7.25'],
+      ['4', 'o•••', null],
+    ]);
+    await expect(read('select port from guest')).rejects.toMatchObject({ status: 422 });
+    await expect(read('select * from visit')).rejects.toMatchObject({ code: 'refused-unknown-table' });
   });
 
   it('is told with the types that it gives, before it is run', async () => {

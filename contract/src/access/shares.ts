@@ -39,7 +39,7 @@ export const ShareBody = shape({
     .min(1)
     .max(200)
     .unique()
-    .description('Of one PostgreSQL source: tables, views, columns, or what they lie in.'),
+    .description('Of one source of tables or files: these, columns, or what they lie in.'),
   columns: columns.description('Only these columns; null for all.'),
   columnsBut: withDefault(Joi.boolean(), false).description('All but the columns named, also those added later.'),
   masked,

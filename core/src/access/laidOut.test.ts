@@ -135,6 +135,23 @@ describe('what is laid out of a table', () => {
     ]);
     expect(laid.wanted).toEqual(['id', 'port']);
     expect(decision.rowLimits).toMatchObject([{ column: 'id', least: 4 }]);
+    // Of a column of which its reader is told nothing, too: what limits rows is looked at, and what is counted is laid out.
+    const outside = laidOut(
+      {
+        ...decision,
+        columns: decision.columns.filter(({ name }) => name === 'port'),
+        untold: ['id', 'born', 'note'],
+        rowLimits: [
+          ...decision.rowLimits,
+          { column: 'note', values: ['a'], through: null, reason: { policyId: 'x', policy: 'x', effect: 'protect' } },
+        ],
+      },
+      { path: 'crew', key: '' },
+      1,
+      null,
+    ).table;
+    expect(outside.columns.map(({ name, type }) => `${name} ${type}`)).toEqual(['port text', 'id text']);
+    expect(outside.only).toEqual([{ column: 'note', values: ['a'] }]);
   });
 });
 

@@ -146,21 +146,29 @@ export function laidOut(
   meant: ReadonlySet<string> | null,
 ): { readonly table: LaidTable; readonly decision: TableDecision } {
   const name = `idrel_laid_${at}`;
-  const there = new Set(decision.columns.map((column) => column.name));
+  const { untold = [] } = decision;
+  const there = new Set([...decision.columns.map((column) => column.name), ...untold]);
   const counted = new Set(decision.rowLimits.flatMap(({ column, least }) => (least === undefined ? [] : [column])));
   const columns = decision.columns.map((column) => ({ ...column, type: laidType(column.type) }));
-  const laid = columns.filter((column) => column.access !== 'refused' || counted.has(column.name));
+  const laid: LaidColumn[] = [
+    ...columns
+      .filter((column) => column.access !== 'refused' || counted.has(column.name))
+      .map(({ name: called, type, access }) => ({
+        name: called,
+        type,
+        plain: access === 'plain' && counted.size === 0,
+      })),
+    ...untold
+      .filter((called) => counted.has(called))
+      .map((called) => ({ name: called, type: 'text' as const, plain: false })),
+  ];
   return {
     table: {
       tableId: decision.tableId,
       name,
       path,
       key,
-      columns: laid.map(({ name: called, type, access }) => ({
-        name: called,
-        type,
-        plain: access === 'plain' && counted.size === 0,
-      })),
+      columns: laid,
       wanted: laid.flatMap((column) =>
         meant === null || meant.has(column.name) || counted.has(column.name) ? [column.name] : [],
       ),

@@ -100,6 +100,8 @@ export async function prepare(
     return person.outside ? withoutPolicies(told) : told;
   };
   const laid = new Map<string, LaidTable>();
+  /** What is told of tables that are laid out: as it was decided, with all that limits them. */
+  const told = new Map<string, TableDecision>();
   const meant = () => namesMeant(sql, new Set(tables.flatMap(({ columns }) => columns.map(({ name }) => name))));
   const decided = new Map<string, TableDecision>();
   const decide = (table: TableFacts): TableDecision => {
@@ -115,6 +117,7 @@ export async function prepare(
     if (found.length > 1) return 'ambiguous' as const;
     const decision = only && (person.outside ? toldOutside(decide(only)) : decide(only));
     if (!only?.here || !decision) return decision;
+    told.set(only.id, decision);
     const out = laidOut(decision, only, tables.indexOf(only) + 1, meant());
     laid.set(only.id, out.table);
     return out.decision;
@@ -123,7 +126,7 @@ export async function prepare(
     const rewritten = rewriteSelect(sql, lookup, callables, parameters);
     return {
       sql: rewritten.sql,
-      tables: rewritten.tables.map((table) => said(decided.get(table.tableId) ?? table)),
+      tables: rewritten.tables.map((table) => said(told.get(table.tableId) ?? table)),
       path: rewritten.path,
       digests: rewritten.digests,
       organisation: organisationOf(person),

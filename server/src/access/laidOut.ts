@@ -41,10 +41,11 @@ export async function workingInput(
       'This server has no working database, in which statements over sources that are not PostgreSQL run.',
       'Whoever runs the server sets IDREL_WORK_DATABASE_URL. A few rows of a table are read on its page all the same.',
     );
-  const { hostname, port, pathname, username, password } = new URL(workUrl);
+  const { hostname, port, pathname, username, password, searchParams } = new URL(workUrl);
+  const tls = ['yes', 'checked'].find((one) => one === searchParams.get('tls')) ?? 'no';
   return {
     name: 'the working database',
-    address: { host: hostname, port: Number(port || 5432), database: decodeURIComponent(pathname.slice(1)), tls: 'no' },
+    address: { host: hostname, port: Number(port || 5432), database: decodeURIComponent(pathname.slice(1)), tls },
     secret: { username: decodeURIComponent(username), password: decodeURIComponent(password) },
   };
 }

@@ -1,6 +1,8 @@
 import type { GrantEffect, ShareAnswer, ShareBody } from '@idrel/contract/access';
+import { KINDS, type SourceKind } from '@idrel/contract/sources';
 import { maskInWords } from '@idrel/core/access';
 import { isKindThat } from '@idrel/core/things';
+import { FROM, PATH } from '../../catalog/index.ts';
 import { change, create, type Kept } from '../../journal/index.ts';
 import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
@@ -73,10 +75,15 @@ const SAID: Readonly<Record<Field['field'], string>> = {
   until: 'its last day',
 };
 
-/** What can be shared: assets of one PostgreSQL source that hold rows, or hold what does. @throws 403, 404, 422 @returns the id of the source */
+/** What can be shared: assets of one source that hold rows, or hold what does. @throws 403, 404, 422 @returns the id of the source */
 async function checkShare(tx: Db, who: Who, body: ShareBody): Promise<string> {
   await groupOf(tx, body.partnerId);
-  const assets = await tx.rows<{ name: string; kind: Parameters<typeof isKindThat>[1]; sourceId: string; of: string }>(
+  const assets = await tx.rows<{
+    name: string;
+    kind: Parameters<typeof isKindThat>[1];
+    sourceId: string;
+    of: SourceKind;
+  }>(
     `
       select a.name, a.kind, a.source_id as "sourceId", s.kind as of
       from asset a join source s on s.id = a.source_id
@@ -90,10 +97,11 @@ async function checkShare(tx: Db, who: Who, body: ShareBody): Promise<string> {
   const [first] = assets;
   if (assets.some(({ sourceId }) => sourceId !== first?.sourceId))
     say('assetIds', 'lie in several sources: a share is a database for its readers, and is of one');
-  if (first && first.of !== 'postgresql')
-    say('assetIds', 'lie in a source that the gateway does not query: share what lies in a PostgreSQL source');
+  if (first && KINDS[first.of].asked === undefined)
+    say('assetIds', 'lie in a source of which no statements can be asked: share tables or files');
   const odd = assets.filter(
-    ({ kind }) => kind !== 'column' && !isKindThat('queried', kind) && !['schema', 'database'].includes(kind),
+    ({ kind }) =>
+      kind !== 'column' && !isKindThat('holdsRows', kind) && !['schema', 'database', 'folder'].includes(kind),
   );
   for (const { name, kind } of odd) say('assetIds', `hold “${name}”, a ${kind}: it has no rows that could be read`);
   if (body.columnsBut && body.columns === null) say('columns', 'do not say which columns are left out');
@@ -104,7 +112,7 @@ async function checkShare(tx: Db, who: Who, body: ShareBody): Promise<string> {
   if (body.until !== null && Date.parse(body.until) <= Date.now()) say('until', 'has passed already');
   const tables = await tx.rows<{ path: string; columns: string[] }>(
     `
-      select split_part(t.key, chr(31), 2) || '.' || t.name as path,
+      select (select ${PATH} from ${FROM} where a.id = t.id) as path,
              array(select c.name from asset c where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null) as columns
       from asset t
       where t.gone_at is null and (${liesIn('$1')})

@@ -1,6 +1,7 @@
 import type { SharedAnswer, SharedTable } from '@idrel/contract/access';
 import type { PartnerPerson } from '@idrel/contract/people';
-import { decideTable, maskInWords } from '@idrel/core/access';
+import { decideTable, LAID_SCHEMA, laidType, maskInWords } from '@idrel/core/access';
+import { kindsAskedSql, kindsSql } from '../../catalog/index.ts';
 import { peopleOf, readerTopic, type Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { forbidden, notFound } from '../../platform/problems.ts';
@@ -16,7 +17,7 @@ const SHARED = `
          h.local_name as "localName", h.offered_at as "offeredAt", h.until, w.name as "answeredBy", h.answered_at as "answeredAt",
          case when h.state = 'accepted' and h.until <= now() then h.until else h.ended_at end as "endedAt",
          (select count(*)::int from asset t where t.gone_at is null
-            and t.kind <> 'schema' and t.kind <> 'database'
+            and t.kind in (${kindsSql('holdsRows')})
             and (${liesIn('array(select x.asset_id from share_asset x where x.share_id = h.id)')})) as tables,
          h.version
   from share h
@@ -55,6 +56,7 @@ export async function sharedTables(db: Db, who: Who, id: string): Promise<Shared
     { personId: who.id, purpose: null, share: { id, assetIds: share.assetIds } },
     `t.source_id = $1 and (${liesIn('$2')})`,
     [share.source.id, share.assetIds],
+    'asked',
   );
   if (!facts) throw notFound('The person');
   const policies = [...facts.policies];
@@ -80,14 +82,14 @@ export async function sharedTables(db: Db, who: Who, id: string): Promise<Shared
     if (columns.length === 0) return [];
     return [
       {
-        schema: table.schema,
-        name: table.name,
+        schema: table.here ? LAID_SCHEMA : table.schema,
+        name: table.here ? table.path : table.name,
         kind: meanings.get(table.id)?.kind ?? 'table',
         meaning: meanings.get(table.id)?.meaning ?? '',
         limited: decision.rowLimits.length > 0,
         columns: columns.map(({ id: column, name, type, mask }) => ({
           name,
-          type,
+          type: table.here ? laidType(type) : type,
           meaning: meanings.get(column)?.meaning ?? '',
           masked: mask && maskInWords(mask),
         })),
@@ -111,7 +113,7 @@ const OPEN = `
          array(select x.asset_id from share_asset x where x.share_id = h.id) as "assetIds"
   from share h
   join source s on s.id = h.source_id
-  where h.partner_id = $1 and h.state = 'accepted' and (h.until is null or h.until > now()) and s.kind = 'postgresql'`;
+  where h.partner_id = $1 and h.state = 'accepted' and (h.until is null or h.until > now()) and s.kind in (${kindsAskedSql(undefined)})`;
 
 /** @throws 404 when nobody of theirs reads by it now */
 export async function openShare(db: Db, who: Who, id: string): Promise<OpenShare> {
