@@ -12,6 +12,7 @@ import { loadParser } from '@idrel/core/sql';
 import fc from 'fast-check';
 import pg from 'pg';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { policyOf, readerOf, tableOf } from '../../core/src/testing/policies.ts';
 import { callablesOf } from '../src/access/sourceCallables.ts';
 import { urlOf, withClient } from './place.ts';
 
@@ -182,52 +183,23 @@ function otherwise(how: 'refused' | Mask, column: string, type: string): string 
   return other[type] ?? column;
 }
 
-const READER = { id: 'p', groups: ['us'], email: '', attributes: {}, purpose: null, outside: false, share: null };
+const READER = readerOf({ groups: ['us'] });
 function decisionsOf({ rules, mask }: Given): Map<TableName, TableDecision> {
   const policies = rules.map(
-    (rule, index): Policy => ({
-      id: `${index}`,
-      name: `${index}`,
-      effect: rule.effect,
-      everyone: !rule.isForOthers,
-      groups: rule.isForOthers ? ['them'] : [],
-      people: [],
-      exceptGroups: [],
-      assets: [rule.table],
-      classes: [],
-      matched: null,
-      carried: false,
-      columns: rule.columns,
-      columnsBut: rule.but,
-      mask: rule.hides ? mask : null,
-      rows: rule.rows && { column: LIMITS[rule.table].column, values: rule.rows, attribute: null, through: null },
-      until: null,
-      hours: null,
-      purposes: [],
-      share: null,
-    }),
-  );
-  return new Map(
-    NAMES.map((name) => [
-      name,
-      decideTable(policies, READER, {
-        id: name,
-        sourceId: 'x',
-        schema: 's',
-        name,
-        ancestors: [name],
-        columns: Object.entries(TABLES[name]).map(([column, type]) => ({
-          id: `${name}.${column}`,
-          name: column,
-          type,
-          classes: [],
-          held: [],
-          fewValues: false,
-          origins: [],
-        })),
+    (rule, index): Policy =>
+      policyOf({
+        id: `${index}`,
+        effect: rule.effect,
+        everyone: !rule.isForOthers,
+        groups: rule.isForOthers ? ['them'] : [],
+        assets: [rule.table],
+        columns: rule.columns,
+        columnsBut: rule.but,
+        mask: rule.hides ? mask : null,
+        rows: rule.rows && { column: LIMITS[rule.table].column, values: rule.rows, attribute: null, through: null },
       }),
-    ]),
   );
+  return new Map(NAMES.map((name) => [name, decideTable(policies, READER, tableOf(name, TABLES[name]))]));
 }
 
 // ---- Statements: what analysts write, and what somebody tries who wants more.

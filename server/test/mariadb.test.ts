@@ -180,6 +180,18 @@ describe('a MariaDB source', () => {
       (await rows(['email'], [{ column: 'email', values: [first.toUpperCase(), "') or 1=1 -- "] }]))?.rows,
     ).toEqual([]);
     await expect(rows(['gone'])).rejects.toThrow('gone');
+    // Whole, as a statement over it needs them: uncut, and as many as there are.
+    const whole = await reading.rows?.({
+      names: ['crew_member'],
+      columns: ['email'],
+      only: [],
+      most: 1000,
+      whole: true,
+    });
+    expect(whole?.rows).toEqual(expect.arrayContaining(all.map(([email]) => [email])));
+    expect(whole?.rows.length).toBeGreaterThan(100);
+    const counted = await reading.rows?.({ names: ['crew_member'], columns: [], only: [], most: 1000, whole: true });
+    expect(counted?.rows).toHaveLength(whole?.rows.length ?? 0);
   });
 
   it('traces columns through views, and says where it cannot', async () => {

@@ -1,17 +1,11 @@
-import {
-  type Callables,
-  decideTable,
-  type Policy,
-  type ReadableTable,
-  RefusedStatement,
-  rewriteSelect,
-} from '@idrel/core/access';
+import { type Callables, decideTable, RefusedStatement, rewriteSelect } from '@idrel/core/access';
 import { loadParser } from '@idrel/core/sql';
 import fc from 'fast-check';
 import type pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { policyOf, readerOf, tableOf } from '../../core/src/testing/policies.ts';
 import { callablesOf } from '../src/access/sourceCallables.ts';
-import { policyBody, urlOf, withClient } from './place.ts';
+import { urlOf, withClient } from './place.ts';
 
 /**
  * A table of which only groups of five people or more are told, at a real source. In one port are four people: nothing may tell of them, whatever is
@@ -59,60 +53,31 @@ afterAll(async () => {
   await withClient(urlOf('postgres'), (admin) => admin.query(`drop database if exists ${database} with (force)`));
 });
 
-const rule = (id: string, more: Partial<Policy>): Policy => {
-  const { everyone: _, ...body } = policyBody({ name: id });
-  return {
-    ...body,
-    id,
-    everyone: true,
-    groups: [],
-    people: [],
-    exceptGroups: [],
-    assets: ['guest', 'visit'],
-    classes: [],
-    matched: null,
-    share: null,
-    mask: null,
-    rows: null,
-    ...more,
-  };
-};
 const POLICIES = [
-  rule('reads', { effect: 'allow' }),
-  rule('together', {
+  policyOf({ id: 'reads', assets: ['guest', 'visit'] }),
+  policyOf({
+    id: 'together',
     effect: 'protect',
     assets: ['guest'],
     rows: { column: 'guest_id', values: [], attribute: null, through: null, least: LEAST },
   }),
 ];
-const READER = { id: 'p', groups: [], email: '', attributes: {}, purpose: null, outside: false, share: null };
-const tableIn = (schema: string, name: string, columns: Readonly<Record<string, string>>): ReadableTable => ({
-  id: name,
-  sourceId: 'x',
-  schema,
-  name,
-  ancestors: [name],
-  columns: Object.entries(columns).map(([column, type]) => ({
-    id: `${name}.${column}`,
-    name: column,
-    type,
-    classes: [],
-    held: [],
-    fewValues: false,
-    origins: [],
-  })),
-});
+const READER = readerOf();
 const decisionsIn = (schema: string) =>
   [
-    tableIn(schema, 'guest', {
-      guest_id: 'integer',
-      port: 'text',
-      age: 'integer',
-      fare: 'numeric',
-      born: 'date',
-      member: 'boolean',
-    }),
-    tableIn(schema, 'visit', { id: 'integer', guest_id: 'integer', at: 'timestamp with time zone' }),
+    tableOf(
+      'guest',
+      {
+        guest_id: 'integer',
+        port: 'text',
+        age: 'integer',
+        fare: 'numeric',
+        born: 'date',
+        member: 'boolean',
+      },
+      { schema },
+    ),
+    tableOf('visit', { id: 'integer', guest_id: 'integer', at: 'timestamp with time zone' }, { schema }),
   ].map((table) => decideTable(POLICIES, READER, table));
 
 /** What comes of a statement through the gateway's rewriting: its rows, or the code of its error. */

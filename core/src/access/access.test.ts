@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { FilterError } from '../catalog/index.ts';
 import { loadParser } from '../sql/index.ts';
+import { policyOf, readerOf } from '../testing/policies.ts';
 import decided from './data/callables.json' with { type: 'json' };
 import {
   appliedMask,
@@ -52,31 +53,8 @@ const table: ReadableTable = {
     column('c4', 'route', 'text', []),
   ],
 };
-const none: Omit<Policy, 'id' | 'name' | 'effect'> = {
-  everyone: false,
-  groups: [],
-  people: [],
-  exceptGroups: [],
-  assets: [],
-  classes: [],
-  matched: null,
-  carried: false,
-  columns: null,
-  columnsBut: false,
-  mask: null,
-  rows: null,
-  until: null,
-  hours: null,
-  purposes: [],
-  share: null,
-};
-const policy = (id: string, effect: Policy['effect'], more: Partial<Policy>): Policy => ({
-  ...none,
-  id,
-  name: id,
-  effect,
-  ...more,
-});
+const policy = (id: string, effect: Policy['effect'], more: Partial<Policy>): Policy =>
+  policyOf({ id, name: id, effect, everyone: false, ...more });
 const allow = policy('allow', 'allow', { groups: ['fares'], assets: ['s1'] });
 const mask = policy('mask', 'protect', {
   everyone: true,
@@ -85,16 +63,8 @@ const mask = policy('mask', 'protect', {
   exceptGroups: ['privacy'],
 });
 const deny = policy('deny', 'deny', { groups: ['fares'], classes: ['date-of-birth'] });
-const someone = (id: string, groups: string[] = [], more: Partial<Person> = {}): Person => ({
-  id,
-  groups,
-  email: `${id}@tarnholm.example`,
-  attributes: {},
-  purpose: null,
-  outside: false,
-  share: null,
-  ...more,
-});
+const someone = (id: string, groups: string[] = [], more: Partial<Person> = {}): Person =>
+  readerOf({ id, groups, email: `${id}@tarnholm.example`, ...more });
 const bettina = someone('bettina', ['fares']);
 const accessOf = (policies: Policy[], person = bettina) =>
   decideTable(policies, person, table)

@@ -1,5 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { loadParser } from '../sql/index.ts';
+import { policyOf, readerOf, tableOf } from '../testing/policies.ts';
 import { decideTable, fitsLaid, laidOut, laidType, namesMeant, type Policy } from './index.ts';
 
 beforeAll(() => loadParser());
@@ -49,51 +50,12 @@ describe('types', () => {
 });
 
 describe('what is laid out of a table', () => {
-  const base = {
-    everyone: true,
-    groups: [],
-    people: [],
-    exceptGroups: [],
-    classes: [],
-    matched: null,
-    carried: false,
-    columns: null,
-    columnsBut: false,
-    mask: null,
-    rows: null,
-    until: null,
-    hours: null,
-    purposes: [],
-    share: null,
-    assets: ['t'],
-  } satisfies Partial<Policy>;
-  const table = {
-    id: 't',
-    sourceId: 's',
-    schema: '',
-    name: 'crew',
-    ancestors: ['t'],
-    columns: [
-      ['id', 'int'],
-      ['born', 'date'],
-      ['port', 'varchar'],
-      ['note', 'text'],
-    ].map(([name = '', type = '']) => ({
-      id: name,
-      name,
-      type,
-      classes: [],
-      held: [],
-      fewValues: false,
-      origins: [],
-    })),
-  };
-  const reader = { id: 'p', groups: [], email: '', attributes: {}, purpose: null, outside: false, share: null };
+  const table = tableOf('crew', { id: 'int', born: 'date', port: 'varchar', note: 'text' });
   const out = (policies: readonly Partial<Policy>[], meant: readonly string[] | null = null) =>
     laidOut(
       decideTable(
-        policies.map((one, n) => ({ ...base, id: `${n}`, name: `${n}`, effect: 'protect', ...one })),
-        reader,
+        policies.map((one, n) => policyOf({ id: `${n}`, name: `${n}`, effect: 'protect', assets: ['crew'], ...one })),
+        readerOf(),
         table,
       ),
       { path: 'office/crew', key: 'top\u001foffice\u001fcrew' },

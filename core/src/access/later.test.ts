@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { policyOf } from '../testing/policies.ts';
 import { decideTable } from './decide.ts';
 import { foundLater, MADE_UP, type MadeUpTable, meaningLater, readableOf } from './later.ts';
 import type { Person, Policy } from './types.ts';
@@ -18,28 +19,7 @@ const table: MadeUpTable = {
     { name: 'email', classes: ['email'], level: 3 },
   ],
 };
-const policy = (more: Partial<Policy>): Policy => ({
-  id: 'p',
-  name: 'P',
-  effect: 'allow',
-  everyone: true,
-  groups: [],
-  people: [],
-  exceptGroups: [],
-  assets: [],
-  classes: [],
-  matched: null,
-  carried: false,
-  columns: null,
-  columnsBut: false,
-  mask: null,
-  rows: null,
-  until: null,
-  hours: null,
-  purposes: [],
-  share: null,
-  ...more,
-});
+const policy = (more: Partial<Policy>): Policy => policyOf({ ...more });
 const maud: Person = {
   id: 'maud',
   groups: [],

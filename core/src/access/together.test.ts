@@ -1,58 +1,25 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { loadParser } from '../sql/index.ts';
+import { policyOf, readerOf, tableOf } from '../testing/policies.ts';
 import decided from './data/callables.json' with { type: 'json' };
 import { Callables, decideTable, type FunctionFact, type Policy, RefusedStatement, rewriteSelect } from './index.ts';
 
 beforeAll(() => loadParser());
 
-const base = {
-  everyone: true,
-  groups: [],
-  people: [],
-  exceptGroups: [],
-  classes: [],
-  matched: null,
-  carried: false,
-  columns: null,
-  columnsBut: false,
-  mask: null,
-  rows: null,
-  until: null,
-  hours: null,
-  purposes: [],
-  share: null,
-} satisfies Partial<Policy>;
 const policies: readonly Policy[] = [
-  { ...base, id: 'reads', name: 'reads', effect: 'allow', assets: ['guest', 'visit'] },
-  { ...base, id: 'keeps', name: 'keeps', effect: 'deny', assets: ['guest'], columns: ['mail'] },
-  {
-    ...base,
+  policyOf({ id: 'reads', name: 'reads', effect: 'allow', assets: ['guest', 'visit'] }),
+  policyOf({ id: 'keeps', name: 'keeps', effect: 'deny', assets: ['guest'], columns: ['mail'] }),
+  policyOf({
     id: 'together',
     name: 'together',
     effect: 'protect',
     assets: ['guest'],
     rows: { column: 'guest_id', values: [], attribute: null, through: null, least: 5 },
-  },
+  }),
 ];
-const table = (id: string, columns: Readonly<Record<string, string>>) => ({
-  id,
-  sourceId: 'w',
-  schema: 's',
-  name: id,
-  ancestors: [id],
-  columns: Object.entries(columns).map(([name, type]) => ({
-    id: `${id}.${name}`,
-    name,
-    type,
-    classes: [],
-    held: [],
-    fewValues: false,
-    origins: [],
-  })),
-});
 const tables = [
-  table('guest', { guest_id: 'integer', mail: 'text', port: 'text', age: 'integer', fare: 'numeric', born: 'date' }),
-  table('visit', {
+  tableOf('guest', { guest_id: 'integer', mail: 'text', port: 'text', age: 'integer', fare: 'numeric', born: 'date' }),
+  tableOf('visit', {
     id: 'integer',
     guest_id: 'integer',
     port: 'text',
@@ -60,7 +27,7 @@ const tables = [
     span: 'interval',
   }),
 ];
-const person = { id: 'p', groups: [], email: '', attributes: {}, purpose: null, outside: false, share: null };
+const person = readerOf();
 const decisions = tables.map((one) => decideTable(policies, person, one));
 const lookup = (schema: string | undefined, name: string) =>
   decisions.find((one) => one.name === name && (schema ?? 's') === one.schema);

@@ -295,12 +295,19 @@ export interface RowsWanted {
   readonly whole?: boolean;
 }
 
+/** So many letters of rows are read whole at most. */
+export const WHOLE_LETTERS_MOST = 64 << 20;
+export const lettersIn = (row: readonly (string | null)[]): number =>
+  row.reduce((all, value) => all + (value?.length ?? 0), 0);
+
 /** Rows in the order in which the source gives them. */
 export interface RowsRead {
   /** For each row its values, in the order of the columns; a column that a part of the whole does not have is null there. */
   readonly rows: readonly (readonly (string | null)[])[];
   /** Of a whole that has many parts, how many of them were looked into where that is not all. */
   readonly lookedInto?: { readonly parts: number; readonly of: number };
+  /** They were wanted whole, and are too many letters: none is given. */
+  readonly tooMuch?: true;
 }
 
 /** An open connection to a source. Everything reads; nothing writes. */

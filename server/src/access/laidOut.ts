@@ -1,15 +1,15 @@
 import { KINDS, type SourceKind } from '@idrel/contract/sources';
 import { fitsLaid, LAID_SCHEMA, type LaidTable, quoteIdentifier } from '@idrel/core/access';
-import { type ConnectorInput, KEY_SEPARATOR } from '@idrel/readers/connectors';
+import { type ConnectorInput, KEY_SEPARATOR, lettersIn, WHOLE_LETTERS_MOST } from '@idrel/readers/connectors';
 import type pg from 'pg';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
+import { conflict, invalid } from '../platform/problems.ts';
 import { mustReach, withReading } from './readNow.ts';
 
 /** So many rows of one table are laid out at most, and so many letters of all tables of a statement. */
 const ROWS_MOST = 100_000;
-const LETTERS_MOST = 64 << 20;
+const LETTERS_MOST = WHOLE_LETTERS_MOST;
 /** So many rows go over at once. */
 const BATCH = 4000;
 
@@ -90,15 +90,15 @@ export async function layRows(
     for (const table of wanted) {
       if (!reading.rows) throw invalid(`${table.path} holds no rows.`, 'Name a table, a view or a file.');
       const names = [...new Set([...table.wanted, ...table.only.map(({ column }) => column)])];
-      const { rows } = await reading.rows({
+      const { rows, tooMuch } = await reading.rows({
         names: table.key.split(KEY_SEPARATOR).slice(1),
         columns: names,
         only: table.only,
         most: ROWS_MOST + 1,
         whole: true,
       });
-      letters += rows.reduce((sum, row) => sum + row.reduce((all, value) => all + (value?.length ?? 0), 0), 0);
-      if (rows.length > ROWS_MOST || letters > LETTERS_MOST)
+      letters += rows.reduce((sum, row) => sum + lettersIn(row), 0);
+      if (tooMuch || rows.length > ROWS_MOST || letters > LETTERS_MOST)
         throw invalid(
           `${table.path} is too large to be read whole for a statement: it has more than ${rows.length > ROWS_MOST ? `${ROWS_MOST.toLocaleString('en')} rows` : `${LETTERS_MOST >> 20} MB`}.`,
           'Let it be loaded into a database, and ask that; a few rows of it are read on its page.',

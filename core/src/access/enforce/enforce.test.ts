@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { parseOne } from '../../sql/index.ts';
+import { policyOf } from '../../testing/policies.ts';
 import type { Mask, Person, Policy, ReadableTable } from '../index.ts';
 import {
   drifted,
@@ -26,28 +27,7 @@ const person = (id: string, attributes: Person['attributes'] = {}): Person => ({
   outside: false,
   share: null,
 });
-const policy = (more: Partial<Policy>): Policy => ({
-  id: 'p',
-  name: 'P',
-  effect: 'allow',
-  everyone: true,
-  groups: [],
-  people: [],
-  exceptGroups: [],
-  assets: ['t'],
-  classes: [],
-  matched: null,
-  carried: false,
-  columns: null,
-  columnsBut: false,
-  mask: null,
-  rows: null,
-  until: null,
-  hours: null,
-  purposes: [],
-  share: null,
-  ...more,
-});
+const policy = (more: Partial<Policy>): Policy => policyOf({ assets: ['t'], ...more });
 const table = (columns: Readonly<Record<string, string>>, more: Partial<ReadableTable> = {}): ReadableTable => ({
   id: 't',
   sourceId: 's',

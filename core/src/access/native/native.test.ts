@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { loadParser, parseScript } from '../../sql/index.ts';
+import { policyOf } from '../../testing/policies.ts';
 import type { Person, Policy } from '../types.ts';
 import {
   backText,
@@ -63,28 +64,7 @@ const table = (name: string, more: Partial<NativeTable> = {}): NativeTable => ({
   levels: {},
   ...more,
 });
-const policy = (more: Partial<Policy> = {}): Policy => ({
-  id: 'p',
-  name: 'P',
-  effect: 'deny',
-  everyone: true,
-  groups: [],
-  people: [],
-  exceptGroups: [],
-  assets: ['mart'],
-  classes: [],
-  matched: null,
-  carried: false,
-  columns: null,
-  columnsBut: false,
-  mask: null,
-  rows: null,
-  until: null,
-  hours: null,
-  purposes: [],
-  share: null,
-  ...more,
-});
+const policy = (more: Partial<Policy> = {}): Policy => policyOf({ effect: 'deny', assets: ['mart'], ...more });
 const maud: Person = {
   id: 'maud',
   groups: ['analysts'],

@@ -1,4 +1,12 @@
-import type { Connector, ConnectorInput, Reading } from '../types.ts';
+import {
+  type Connector,
+  type ConnectorInput,
+  lettersIn,
+  type Reading,
+  type RowsRead,
+  type RowsWanted,
+  WHOLE_LETTERS_MOST,
+} from '../types.ts';
 import type { ApartKind, Asked, FromChild, ToldError } from './messages.ts';
 
 // The process in which bytes of others are read: it has no secret but the source's own, and is ended by whoever started it when it takes too much.
@@ -28,6 +36,12 @@ const open = (): Reading => {
 };
 const withNotes = (input: ConnectorInput): ConnectorInput => ({ ...input, reading: (label) => send({ at: label }) });
 
+/** What is wanted whole and is too much stays here: the program that asked would have to hold it, and others are asking it too. */
+const within = ({ whole }: RowsWanted, read: RowsRead | undefined): RowsRead | undefined =>
+  whole && read && read.rows.reduce((sum, row) => sum + lettersIn(row), 0) > WHOLE_LETTERS_MOST
+    ? { rows: [], tooMuch: true }
+    : read;
+
 async function answer(asked: Asked): Promise<unknown> {
   switch (asked.what) {
     case 'test':
@@ -44,7 +58,7 @@ async function answer(asked: Asked): Promise<unknown> {
     case 'profile':
       return open().profile?.(asked.table, asked.measures, asked.rows);
     case 'rows':
-      return open().rows?.(asked.wanted);
+      return within(asked.wanted, await open().rows?.(asked.wanted));
     case 'flows':
       return open().flows();
     case 'queries':

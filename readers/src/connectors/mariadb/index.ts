@@ -4,6 +4,7 @@ import { runSteps } from '../steps.ts';
 import {
   type Connector,
   type ConnectorInput,
+  lettersIn,
   namesThere,
   OUTLINE_MOST,
   type Reading,
@@ -14,6 +15,7 @@ import {
   type SampleMethod,
   SourceProblem,
   VALUE_LONGEST,
+  WHOLE_LETTERS_MOST,
 } from '../types.ts';
 import { connectMaria, explainMariaError, quoteName as quote, readingAccount } from './connect.ts';
 import { readMariaAskedFlows, readMariaQueries } from './queries.ts';
@@ -137,6 +139,14 @@ async function boundStatements(connection: Connection): Promise<void> {
     .catch(() => connection.query('set session max_execution_time = ?', [FIRST_ROWS_SECONDS * 1000]));
 }
 
+/** Rows one by one as they come: what the client offers beneath its promises. */
+const streamed = (connection: Connection, query: object): AsyncIterable<unknown[]> =>
+  (
+    connection as unknown as { readonly connection: { query(sql: object): { stream(): AsyncIterable<unknown[]> } } }
+  ).connection
+    .query(query)
+    .stream();
+
 async function firstRows(
   connection: Connection,
   database: string,
@@ -148,12 +158,28 @@ async function firstRows(
     .map((value) => (whole ? value : `left(${value}, ${VALUE_LONGEST})`));
   // Letter by letter: the order of the column may take capitals for small letters.
   const conditions = only.map(({ column }) => `cast(${quote(column)} as char) collate utf8mb4_bin in (?)`);
-  const [read] = await connection.query<RowDataPacket[][]>({
+  const query = {
     sql: `select ${list.length > 0 ? list.join(', ') : '1'} from ${quote(database)}.${quote(names[0] ?? '')} ${conditions.length > 0 ? `where ${conditions.join(' and ')}` : ''} limit ${most}`,
     values: only.map(({ values }) => values),
     rowsAsArray: true,
-  });
-  return { rows: read.map((row) => row.map(asText)) };
+  };
+  if (!whole) {
+    const [read] = await connection.query<RowDataPacket[][]>(query);
+    return { rows: read.map((row) => row.map(asText)) };
+  }
+  // Bit by bit: how much it comes to is known before all of it is here.
+  const rows: (string | null)[][] = [];
+  let letters = 0;
+  for await (const read of streamed(connection, query)) {
+    const row = read.map(asText);
+    letters += lettersIn(row);
+    if (letters > WHOLE_LETTERS_MOST) {
+      connection.destroy();
+      return { rows: [], tooMuch: true };
+    }
+    rows.push(row);
+  }
+  return { rows };
 }
 
 async function open(input: ConnectorInput): Promise<Reading> {
