@@ -66,5 +66,10 @@ describe('settings', () => {
       demo: false,
       folderRoots: ['/a', '/b'],
     });
+    const own = { DATABASE_URL: 'postgres://x@h:1/idrel', IDREL_KEY: randomBytes(32).toString('base64') };
+    const work = (url: string) => readConfig({ ...own, IDREL_WORK_DATABASE_URL: url }).workUrl;
+    expect(() => work('h:1/work')).toThrow('no address of a database');
+    expect(() => work('postgres://other@h:1/idrel')).toThrow("Idrel's own database");
+    expect([work('postgres://w@h:1/work'), work('')]).toEqual(['postgres://w@h:1/work', null]);
   });
 });
