@@ -15,7 +15,9 @@ import { shownTo } from '../src/access/shownCatalog.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { addPartner } from '../src/people/partners.ts';
 import type { Config } from '../src/platform/config.ts';
+import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun } from '../src/scanning/index.ts';
+import { startMariaDb } from './mariadbServer.ts';
 import { addPolicy, freshDatabase, furnish, personWith, testConfig, urlOf, withClient } from './place.ts';
 
 /** Statements over sources that are not PostgreSQL: an SQLite file and a folder of files, read by the policies that hold for all. */
@@ -53,14 +55,12 @@ function writeSources(): void {
   writeFileSync(join(folder, 'files', 'ports.csv'), 'code,name\nUL,Ulvey\nSK,Skarn\n');
 }
 
-async function scanned(name: string, kind: string, path: string): Promise<void> {
+async function scanned(name: string, kind: string, address: object, credential: string | null = null): Promise<void> {
   const one = async (sql: string, bind: unknown[]) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
-  const source = await one('insert into source (name, kind, address, domain_id) values ($1, $2, $3, $4) returning id', [
-    name,
-    kind,
-    JSON.stringify({ path }),
-    domainId,
-  ]);
+  const source = await one(
+    'insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id',
+    [name, kind, JSON.stringify(address), domainId, credential],
+  );
   ids.set(name, source);
   await executeRun(
     place.db,
@@ -88,8 +88,8 @@ beforeAll(async () => {
   ({ domainId } = await furnish(place.db));
   reader = await personWith(place.db, 'reader@example.org', 'reader', domainId);
   writeSources();
-  await scanned('Office', 'sqlite', join(folder, 'office.sqlite'));
-  await scanned('Files', 'folder', join(folder, 'files'));
+  await scanned('Office', 'sqlite', { path: join(folder, 'office.sqlite') });
+  await scanned('Files', 'folder', { path: join(folder, 'files') });
 }, 60_000);
 afterAll(async () => {
   await place?.drop();
@@ -252,6 +252,38 @@ describe('a statement over a source that is not PostgreSQL', () => {
     );
     expect(left.rows).toEqual([]);
   });
+
+  it('reads MariaDB as it reads files', async () => {
+    const server = await startMariaDb();
+    try {
+      await server.admin.query(`
+        create database quay character set utf8mb4; use quay;
+        create table berth (id int unsigned, harbour varchar(20), held datetime, dues decimal(9, 2), free tinyint(1), note text);
+        insert into berth values (1, 'Ulvey', '2026-02-03 10:00:00', 12.50, 1, repeat('x', 3000)), (2, 'SECRETskarn', '2026-03-01 00:00:00', 99, 0, null), (3, 'Ulvey', null, 7.25, 0, 'y');
+        create user reader@'%' identified by 'reading'; grant select on quay.* to reader@'%';`);
+      const credential = await place.db.one<{ id: string }>(
+        "insert into credential (name, username, secret) values ('Quay', 'reader', $1) returning id",
+        [encrypt(config.key, 'reading')],
+      );
+      await scanned('Quay', 'mariadb', { host: '127.0.0.1', port: server.port, database: 'quay' }, credential?.id);
+      await policy('allow', ['berth']);
+      await policy('protect', ['berth'], {
+        rows: { column: 'harbour', values: ['Ulvey'], attribute: null, through: null },
+      });
+      expect(
+        await rowsOf(
+          'Quay',
+          'select id, extract(month from held), dues, free = 1, length(note) from berth order by id',
+        ),
+      ).toEqual([
+        ['1', '2', '12.50', 't', '3000'],
+        ['3', null, '7.25', 'f', '1'],
+      ]);
+      expect(await rowsOf('Quay', 'select count(*) from public.berth')).toEqual([['2']]);
+    } finally {
+      await server.stop();
+    }
+  }, 60_000);
 
   it('is asked by a share as well, of what that is of', async () => {
     const giver = await personWith(place.db, 'petra@example.org', 'policy administrator', domainId);

@@ -163,6 +163,8 @@ describe('a table of which only groups are told', () => {
     ['select count(*) from guest where guest_id <> 7', 'asks for guest_id'],
     ['select count(*) from guest group by guest_id', 'asks for guest_id'],
     ['select count(*) from guest where idrel_counted_1 = $1', 'no column of it'],
+    ["select count(*) from guest g where g::text like '%(7,%'", 'comparisons of columns'],
+    ['select count(*) from guest g group by g', 'something else than columns'],
     ['select count(*) from guest where 1 / (age - 44) = 1', 'comparisons of columns'],
     ['select count(*) from guest where age = 44 and 1 / $1 = 1', 'comparisons of columns'],
     ['select count(*) from guest where age = 44 and born > current_date - 999999999', 'comparisons of columns'],

@@ -219,6 +219,16 @@ class Block {
     return found[0];
   }
 
+  /** A table's name in the place of a column: all of a row, with what tells one from another. */
+  #isRow({ fields }: ColumnRef): boolean {
+    const [name, ...more] = textIn(fields);
+    return (
+      more.length === 0 &&
+      this.#ranges.some((range) => range.name === name) &&
+      !this.#ranges.some(({ decision }) => decision.columns.some((column) => column.name === name))
+    );
+  }
+
   /** One condition by itself: an equation of two tables, or something of one table that can fail for no value. */
   #condition(node: Node): void {
     if (this.#isEquation(node)) return;
@@ -283,7 +293,7 @@ class Block {
     if (!node) return false;
     if (isConstant(node)) return true;
     const ref = columnIn(node);
-    if (ref) return textIn(ref.fields).length === (ref.fields ?? []).length;
+    if (ref) return textIn(ref.fields).length === (ref.fields ?? []).length && !this.#isRow(ref);
     if ('FuncCall' in node) return this.#isFunction(node.FuncCall);
     if ('CoalesceExpr' in node) {
       const [of, ...values] = node.CoalesceExpr.args ?? [];
