@@ -63,11 +63,10 @@ export async function run(adminUrl, address) {
     if (!text.includes('"rows":12')) throw new Error(text.slice(0, 500));
   };
   const [there, here] = await inTurn(5, [() => asked(database, 'sales'), () => asked(files, '"sales.csv"')]);
-  const line = tell(
+  return tell(
     'A statement over a CSV of 100,000 rows, read for it and laid out, against one over such a table of PostgreSQL',
     here,
     there,
     '–',
   );
-  return line;
 }

@@ -204,6 +204,17 @@ function decisionsOf({ rules, mask }: Given): Map<TableName, TableDecision> {
 
 // ---- Statements: what analysts write, and what somebody tries who wants more.
 
+/** Conditions as an analyst writes them, each about one of the tables. */
+const TESTS = [
+  "p.port = 'Ulvey'",
+  "v.page <> 'crew'",
+  'p.age > 40',
+  'p.ok',
+  'v.id < 20',
+  "p.mail like 'guest1%'",
+  'p.fare between 10 and 60',
+  "v.at < '2026-01-05'",
+];
 const P = Object.keys(TABLES.person).map((column) => `p.${column}`);
 const V = Object.keys(TABLES.visit).map((column) => `v.${column}`);
 const VALUE = fc.letrec<{ value: string; test: string }>((tie) => ({
@@ -291,16 +302,7 @@ const VALUE = fc.letrec<{ value: string; test: string }>((tie) => ({
     fc
       .tuple(tie('value'), fc.constantFrom('=', '<', '>', '<>', '~', 'like', 'is distinct from'), tie('value'))
       .map((parts) => parts.join(' ')),
-    fc.constantFrom(
-      "p.port = 'Ulvey'",
-      "v.page <> 'crew'",
-      'p.age > 40',
-      'p.ok',
-      'v.id < 20',
-      "p.mail like 'guest1%'",
-      'p.fare between 10 and 60',
-      "v.at < '2026-01-05'",
-    ),
+    fc.constantFrom(...TESTS),
     tie('value').map((value) => `${value} is not null`),
     fc.tuple(tie('test'), fc.constantFrom('and', 'or'), tie('test')).map((parts) => `(${parts.join(' ')})`),
     tie('test').map((test) => `not (${test})`),
@@ -341,18 +343,7 @@ const ordinary = (p: boolean, v: boolean) => {
     any: fc.oneof(tie('text'), tie('number'), tie('day'), fc.constantFrom(...of('p.ok', 'v.at', 'p.born'))),
     test: fc.oneof(
       { depthSize: 'small', withCrossShrink: true },
-      fc.constantFrom(
-        ...of(
-          "p.port = 'Ulvey'",
-          "v.page <> 'crew'",
-          'p.age > 40',
-          'p.ok',
-          'v.id < 20',
-          "p.mail like 'guest1%'",
-          'p.fare between 10 and 60',
-          "v.at < '2026-01-05'",
-        ),
-      ),
+      fc.constantFrom(...of(...TESTS)),
       fc
         .tuple(
           tie('text'),

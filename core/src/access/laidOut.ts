@@ -136,7 +136,7 @@ export const LAID_SCHEMA = 'public';
 /**
  * What of a table is laid out for a reader, and by what it is decided then: rows that they may not see are not laid out, columns that are refused neither,
  * unless they are counted.
- * @param at the how manieth table of the statement it is
+ * @param at its place among the tables of the statement, from 1: its temporary table is called by that
  * @param meant names that the statement may come to mean columns by, null for all
  */
 export function laidOut(

@@ -73,8 +73,7 @@ const stringIn = (node: Node | undefined): string | undefined => {
 };
 const columnIn = (node: Node | undefined): ColumnRef | undefined =>
   node && 'ColumnRef' in node ? node.ColumnRef : undefined;
-const isListed = (value: number | undefined, most: number): boolean =>
-  value !== undefined && value > 0 && value <= most;
+const isUpTo = (value: number | undefined, most: number): boolean => value !== undefined && value > 0 && value <= most;
 
 /** Nodes below a node, one by one; what `stop` says yes to is not looked into. */
 function* below(value: unknown, stop: (node: Node) => boolean = () => false): Generator<Node> {
@@ -318,7 +317,7 @@ class Block {
     if ('A_Expr' in node && node.A_Expr.kind === 'AEXPR_OP') {
       const { name, lexpr, rexpr } = node.A_Expr;
       return (
-        ['/', '%'].includes(textIn(name).join('.')) && this.#isScalar(lexpr) && isListed(wholeIn(rexpr), DIVISOR_MOST)
+        ['/', '%'].includes(textIn(name).join('.')) && this.#isScalar(lexpr) && isUpTo(wholeIn(rexpr), DIVISOR_MOST)
       );
     }
     return false;
@@ -342,7 +341,7 @@ class Block {
     if (name === 'date_trunc') return CUTS.has(text?.toLowerCase() ?? '') && this.#isDay(second);
     if (name === 'extract' || name === 'date_part') return PARTS.has(text?.toLowerCase() ?? '') && this.#isDay(second);
     if (name === 'to_char') return stringIn(second)?.replace(FORMAT_PARTS, '') === '' && this.#isDay(first);
-    if (name === 'left' || name === 'right') return this.#isScalar(first) && isListed(wholeIn(second), DIVISOR_MOST);
+    if (name === 'left' || name === 'right') return this.#isScalar(first) && isUpTo(wholeIn(second), DIVISOR_MOST);
     return false;
   }
 
@@ -467,7 +466,7 @@ function isConstant(node: Node | undefined): boolean {
   if (!lexpr) return rexpr !== undefined && 'A_Const' in rexpr;
   const isNow = 'SQLValueFunction' in lexpr || ('FuncCall' in lexpr && isConstant(lexpr));
   const span = rexpr && 'TypeCast' in rexpr ? stringIn(rexpr.TypeCast.arg) : undefined;
-  return isNow && (isListed(wholeIn(rexpr), DAYS_MOST) || (span !== undefined && SPAN.test(span)));
+  return isNow && (isUpTo(wholeIn(rexpr), DAYS_MOST) || (span !== undefined && SPAN.test(span)));
 }
 
 /** How a query block is kept to what may be told together. */

@@ -47,7 +47,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
   const together = table.rowLimits.filter(({ least }) => least !== null);
   if (table.access !== 'no' && together.length > 0)
     return (
-      <p className="notice">
+      <p className="notice calm">
         No row of it is told by itself:{' '}
         {together.map((limit) => `${decidedLimitInWords(limit)} (${limit.policy})`).join('; ')}. Counts, sums and
         averages of such groups can be asked for through the gateway, with <code>group by</code>.
