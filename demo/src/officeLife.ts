@@ -233,6 +233,7 @@ export async function liveInOffices(
     name: 'Engineers read the fleet office',
     effect: 'allow',
     groupIds: groupIds('Data engineering'),
+    passesOn: true,
     assetIds: await idsOf('maintenance', 'spares', 'docking', 'bunkering', 'navigation'),
   });
   await policy({
@@ -240,6 +241,13 @@ export async function liveInOffices(
     effect: 'allow',
     groupIds: groupIds('Onboard analysts'),
     assetIds: await idsOf('freight', 'depot', 'invoicing'),
+  });
+  await policy({
+    name: 'Onboard analysts are shown what was bunkered',
+    effect: 'allow',
+    opens: 'preview',
+    groupIds: groupIds('Onboard analysts'),
+    assetIds: await idsOf('bunkering'),
   });
   await policy({
     name: 'Codes of freight are shown in part',
@@ -305,6 +313,16 @@ export async function liveInOffices(
     exceptGroupIds: groupIds('Privacy'),
     assetIds: visits,
     rows: { column: 'passenger_id', values: [], attribute: null, through: null, least: 10 },
+  });
+
+  const rafe = new Client(address);
+  await rafe.signInAs('Rafe Quillon');
+  await rafe.ask(accessEndpoints.give, {
+    params: { id: await idOf('maintenance.work_order') },
+    body: {
+      personIds: people.filter(({ name }) => name === 'Maud Ilkley').map(({ id }) => id),
+      columns: ['code', 'title', 'state', 'opened_on'],
+    },
   });
 
   await sayWhoComesIn(head, people, groups);

@@ -94,14 +94,33 @@ const policy = fc.record({
   columnsBut: fc.boolean(),
   until: fc.constantFrom(null, null, '2026-01-01T00:00:00Z', '2999-01-01T00:00:00Z'),
   enabled: fc.boolean(),
+  opens: fc.constantFrom('read', 'read', 'preview'),
+  passesOn: fc.boolean(),
+  giver: fc.constantFrom(null, null, ...PEOPLE),
 });
+/** One that opens something, so that there is something to be given on. */
+const simple = policy.map((one) => ({
+  ...one,
+  effect: 'allow' as const,
+  exceptGroups: [],
+  assets: PLACES.slice(0, 1),
+  classes: [],
+  filter: null,
+  columns: null,
+  until: null,
+  enabled: true,
+  people: PEOPLE.slice(0, 2),
+}));
+const root = simple.map((one) => ({ ...one, giver: null, passesOn: true, opens: 'read' }));
+const gift = fc.tuple(simple, fc.constantFrom(...PEOPLE)).map(([one, giver]) => ({ ...one, people: PEOPLE, giver }));
 const carrying = fc.record({ column: fc.constantFrom(...COLUMNS), classKey: fc.constantFrom(...CLASSES) });
 
+let given = 0;
 describe('the policies that a decision asks for', () => {
   it('decide as all policies would, for every person and table', async () => {
     await fc.assert(
       fc.asyncProperty(
-        fc.array(policy, { maxLength: 7 }),
+        fc.array(fc.oneof(policy, policy, root, gift), { maxLength: 7 }),
         fc.array(carrying, { maxLength: 5 }),
         async (policies, classes) => {
           await place.db.run('delete from policy');
@@ -130,21 +149,34 @@ describe('the policies that a decision asks for', () => {
               filter: drawn.filter,
               until: drawn.until,
               enabled: drawn.enabled,
+              ...(drawn.effect === 'allow'
+                ? {
+                    opens: drawn.opens as PolicyBody['opens'],
+                    passesOn: drawn.passesOn,
+                    ...(drawn.giver === null ? {} : { givenBy: idOf(drawn.giver) }),
+                  }
+                : {}),
               createdBy: idOf('nils'),
             });
           const all = await policiesInForce(place.db);
           const tables = await readTables(place.db, 'true', [], all);
           for (const person of await readPeople(place.db, null)) {
             for (const table of tables) {
-              const facts = await factsFor(place.db, { personId: person.id, purpose: null }, 't.id = $1', [table.id]);
-              const [own] = facts?.tables ?? [];
-              if (!facts || !own) throw new Error(`${table.path} is not read`);
-              expect(decideTable(facts.policies, facts.person, own)).toEqual(decideTable(all, person, table));
+              for (const preview of [false, true]) {
+                const asking = { personId: person.id, purpose: null, preview };
+                const facts = await factsFor(place.db, asking, 't.id = $1', [table.id]);
+                const [own] = facts?.tables ?? [];
+                if (!facts || !own) throw new Error(`${table.path} is not read`);
+                const meant = decideTable(all, { ...person, preview }, table);
+                expect(decideTable(facts.policies, facts.person, own)).toEqual(meant);
+                given += meant.columns.filter((column) => column.given !== undefined).length;
+              }
             }
           }
         },
       ),
       { numRuns: 160 },
     );
+    expect(given).toBeGreaterThan(50);
   });
 });

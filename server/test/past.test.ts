@@ -1,5 +1,5 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import { Engine } from '@idrel/core/access';
+import { asShown, Engine } from '@idrel/core/access';
 import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { policiesInForce, readPeople, readTables } from '../src/access/facts.ts';
@@ -34,7 +34,7 @@ async function seen(db: Db): Promise<unknown> {
   const open = await openAtSources(db, tables, people, null);
   return {
     read: people.map((person) => {
-      const reader = engine.for(person);
+      const reader = engine.for(asShown(person));
       return [person.name, person.email, person.attributes, tables.map((table) => reader.decide(table))];
     }),
     there: open.map(({ source, table, login, people: whose, ways }) => [source.name, table.path, login, whose, ways]),
@@ -62,8 +62,25 @@ describe('who could read what', () => {
           effect: 'allow',
           assetIds: [id(some(['sales', 'guest', 'fare'], n))],
           ...(n % 2 ? { groupIds: [group] } : { personIds: [place[some(everybody, n)].id] }),
+          passesOn: n % 4 < 2,
           ...(n % 3 ? {} : { columns: [some(columns, n)], columnsBut: n % 2 === 0 }),
           ...(n % 5 ? {} : { until: day(-1 + (n % 2) * 2) }),
+        }),
+      give: (n) =>
+        add({
+          effect: 'allow',
+          assetIds: [id(some(['sales', 'guest'], n))],
+          personIds: [place[some(everybody, n + 1)].id],
+          givenBy: place[some(everybody, n)].id,
+          passesOn: n % 2 === 0,
+        }),
+      preview: (n) =>
+        add({
+          effect: 'allow',
+          opens: 'preview',
+          passesOn: n % 3 === 0,
+          everyone: true,
+          assetIds: [id(some(['guest', 'fare'], n))],
         }),
       'allow by filter': (n) =>
         add({

@@ -143,6 +143,8 @@ export const policyBody = (more: Partial<PolicyBody> = {}): PolicyBody => ({
   until: null,
   hours: null,
   purposes: [],
+  opens: 'read',
+  passesOn: false,
   enabled: true,
   ...more,
 });
@@ -161,6 +163,7 @@ export async function addPolicy(
   }: Partial<PolicyBody> & {
     name: string;
     createdBy?: string;
+    givenBy?: string;
   },
 ): Promise<string> {
   const values: Partial<PolicyRow> = {
@@ -175,6 +178,8 @@ export async function addPolicy(
     until: until === null ? null : new Date(until),
     hours: null,
     purposes: [],
+    opens: 'read',
+    passesOn: false,
     enabled: true,
     ...row,
   };

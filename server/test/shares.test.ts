@@ -439,6 +439,8 @@ describe('a share', () => {
       until: null,
       hours: null,
       purposes: [],
+      opens: 'read' as const,
+      passesOn: false,
       enabled: true,
     };
     const tx = <T>(work: (db: Parameters<Parameters<typeof place.db.transaction>[0]>[0]) => Promise<T>) =>

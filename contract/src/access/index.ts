@@ -24,6 +24,7 @@ import {
 import { attributeKey } from '../people/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 import { enforceEndpoints } from './enforce.ts';
+import { giveEndpoints } from './give.ts';
 import { listEndpoints } from './lists.ts';
 import { NativeWayAnswer, nativeEndpoints } from './native.ts';
 import { policyFileEndpoints } from './policyFile.ts';
@@ -31,10 +32,11 @@ import { ReachAnswer, ReachRow } from './reach.ts';
 import { reportEndpoints } from './report.ts';
 import { requestEndpoints } from './requests.ts';
 import { reviewEndpoints } from './reviews.ts';
-import { access, asOf, hours, least, mask, purpose } from './shapes.ts';
+import { access, asOf, hours, least, mask, opens, purpose } from './shapes.ts';
 import { shareEndpoints } from './shares.ts';
 
 export * from './enforce.ts';
+export * from './give.ts';
 export * from './lists.ts';
 export * from './native.ts';
 export * from './policyFile.ts';
@@ -95,6 +97,12 @@ export const PolicyBody = shape({
   purposes: withDefault(list(purpose).max(20).unique(), []).description(
     'Of an allow: it holds only for who states one of them when they read; none: for all.',
   ),
+  opens: withDefault(opens, 'read').description(
+    'Of an allow: `read` for statements of their own; `preview` only so that a few rows are shown, with nothing in them that is guarded or sealed.',
+  ),
+  passesOn: withDefault(Joi.boolean(), false).description(
+    'Of an allow: whoever it is for may give on what it opens to them, as it is open to them.',
+  ),
   enabled: withDefault(Joi.boolean(), true),
 });
 export type PolicyBody = Of<typeof PolicyBody>;
@@ -106,6 +114,9 @@ export const PolicyAnswer = extended(PolicyBody, {
   createdBy: nullable(text),
   requestId: nullable(text).description('The request that it answers.'),
   shareId: nullable(text).description('The share with a partner that it is part of: it is changed and ended there.'),
+  givenBy: nullable(text).description(
+    'Who gave it on: it opens no more than they may pass on themselves, and is taken back, not changed.',
+  ),
   mayEdit: flag,
 });
 export type PolicyAnswer = Of<typeof PolicyAnswer>;
@@ -155,7 +166,7 @@ export const PoliciesChecked = shape({
   idle: list(
     shape({
       policyId: text,
-      because: oneOf(['nobody', 'nothing', 'denied', 'not allowed', 'ended']),
+      because: oneOf(['nobody', 'nothing', 'denied', 'not theirs', 'not allowed', 'ended']),
       by: list(text).description('Names of the policies that deny all of it.'),
     }),
   ),
@@ -459,6 +470,7 @@ export const accessEndpoints = {
   }),
   ...nativeEndpoints,
   ...shareEndpoints,
+  ...giveEndpoints,
   ...listEndpoints,
   ...enforceEndpoints,
   ...reportEndpoints,

@@ -19,7 +19,7 @@ import {
   withDefault,
 } from '../http/index.ts';
 import { assetKind } from '../things/assetKind.ts';
-import { asOf } from './shapes.ts';
+import { asOf, opens } from './shapes.ts';
 
 const access = oneOf(['yes', 'partly', 'no']);
 export const policiesTold = list(shape({ id: nullable(text), name: text })).description(
@@ -40,6 +40,7 @@ export const ReadersAnswer = shape({
       tables: number.description('Tables of which they read something by the policies.'),
       plain: number.description('Columns that they read as they are.'),
       masked: number,
+      preview: number.description('Columns of which they are only shown a few rows.'),
       limited: flag.description('Whether rows of some of it are kept from them.'),
       policies: policiesTold,
       atSource: list(atSource),
@@ -62,6 +63,7 @@ export const ReadableAnswer = shape({
       columns: number,
       plain: number,
       masked: number,
+      preview: number,
       sensitive: number.description('Of those read as they are, columns of level 3 and above.'),
       limited: flag,
       policies: policiesTold,
@@ -90,6 +92,8 @@ export const RightsAnswer = shape({
         'The first of those that it names, as far as you may see them; none: whatever a filter or a class finds.',
       ),
       assetCount: whole,
+      opens,
+      givenBy: nullable(text).description('Who gave it on.'),
       until: nullable(moment),
       lastUsed: nullable(moment).description(
         'When one of those whom it is for last asked for some of it through the gateway, as far as that is kept.',

@@ -34,6 +34,7 @@ export const ReportRow = shape({
   to: moment,
   plain: list(text).description('Columns that they could read as they are, by the policies.'),
   masked: list(text).description('Columns that they could read masked.'),
+  preview: list(text).description('Columns of which they could only be shown a few rows.'),
   limited: flag.description('Whether rows of it were kept from them.'),
   policies: policiesTold,
   atSource: list(rightThere).description(

@@ -1,4 +1,4 @@
-import { type ColumnAccess, type Mask, PART_MOST, STEPS } from '@idrel/core/access';
+import { type Mask, type Opens, PART_MOST, STEPS, type ToldAccess } from '@idrel/core/access';
 import { either, Joi, like, list, moment, nullable, oneOf, shape, typed, withDefault } from '../http/index.ts';
 
 /** So long may a purpose be. */
@@ -32,8 +32,10 @@ export const least = Joi.number().integer().min(2).max(1000);
 export const asOf = withDefault(nullable(moment), null).description(
   'As of this moment; null for now. What is known begins with the version of Idrel that keeps it.',
 );
-/** How a column is read. */
-export const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));
+/** How a column is read; `preview` is what a few rows are shown of, and no statement reads. */
+export const access = like<ToldAccess>()(oneOf(['plain', 'masked', 'preview', 'refused']));
+/** How far an allow opens. */
+export const opens = like<Opens>()(oneOf(['read', 'preview']));
 
 const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time such as 08:00');
 /** Days and hours at which a policy holds. */

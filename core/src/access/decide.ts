@@ -1,9 +1,11 @@
 import { isSameMask, masksTogether, ORGANISATION } from './maskKinds.ts';
 import { appliedMask } from './masks.ts';
 import {
+  asShown,
   BY_EMAIL,
   type ColumnDecision,
   type DecidedLimit,
+  type Opens,
   type Person,
   type Policy,
   type ReadableColumn,
@@ -23,6 +25,7 @@ export function isFor(policy: Policy, person: Person): boolean {
 /** Whether a policy is for a person, whatever they read for. */
 export function isForAnyPurpose(policy: Policy, person: Person): boolean {
   if (policy.share !== null && policy.share !== person.share) return false;
+  if (policy.opens === 'preview' && !person.preview) return false;
   if (policy.exceptGroups.some((group) => person.groups.includes(group))) return false;
   return (
     (policy.everyone && !(policy.effect === 'allow' && person.outside)) ||
@@ -69,27 +72,65 @@ export function holdsFor(policy: Policy, table: ReadableTable, column: ReadableC
   return means(policy, here) || (protects && policy.carried && column.origins.some((origin) => means(policy, origin)));
 }
 
-/** How a column is read. @param policies for the person; those that do not hold for the column change nothing */
+/** From this level on a preview shows no value. */
+const GUARDED = 3;
+export const NOT_IN_PREVIEW = 'a preview shows nothing guarded';
+
+/**
+ * How a column is read.
+ * @param policies for the person; those that do not hold for the column change nothing
+ * @param giftOf what whoever gave a policy on may pass on of the column; without it, what was given on opens nothing
+ */
 export function decideColumn(
   policies: readonly Policy[],
   table: ReadableTable,
   column: ReadableColumn,
+  giftOf: (policy: Policy) => ColumnDecision | undefined = () => undefined,
 ): ColumnDecision {
   const holding = policies.filter((policy) => holdsFor(policy, table, column));
   const of = (effect: Policy['effect']) => holding.filter((policy) => policy.effect === effect);
   const base = { id: column.id, name: column.name, type: column.type, mask: null, instead: null };
   const denied = of('deny');
   if (denied.length > 0) return { ...base, access: 'refused', reasons: denied.map(reasonOf) };
-  const allowed = of('allow');
-  if (allowed.length === 0) return { ...base, access: 'refused', reasons: [] };
+  const allowed = of('allow').flatMap((policy): Allowed[] => {
+    if (policy.giver === null) return [{ policy, gift: null }];
+    const gift = giftOf(policy);
+    return gift && gift.access !== 'refused' ? [{ policy, gift }] : [];
+  });
+  const best = bestOf(allowed);
+  if (!best) return { ...base, access: 'refused', reasons: [] };
   const protecting = of('protect').filter((policy) => policy.mask !== null);
-  const reasons = [...protecting, ...allowed].map(reasonOf);
-  const applied = protecting.flatMap((policy) => (policy.mask ? [appliedMask(policy.mask, column)] : []));
+  const reasons = [...protecting, ...allowed.map(({ policy }) => policy)].map(reasonOf);
+  const isPreview = best.policy.opens === 'preview';
+  const said = [...protecting.flatMap((policy) => policy.mask ?? []), ...(best.gift?.mask ? [best.gift.mask] : [])];
+  const applied = said.map((one) => appliedMask(one, column));
   const { mask, clash } = masksTogether(applied.map((one) => one.mask));
-  if (mask === null) return { ...base, access: 'plain', reasons };
-  const instead = clash ? CLASH : (applied.flatMap((one) => one.instead ?? [])[0] ?? null);
-  const isMeant = protecting.some((policy) => policy.mask && isSameMask(policy.mask, mask));
-  return { ...base, access: 'masked', mask, instead: isMeant ? null : instead, reasons };
+  const how = {
+    reasons,
+    ...(isPreview ? { preview: true } : {}),
+    ...(best.gift ? { given: best.policy.id } : {}),
+  };
+  if (isPreview && (column.level ?? 0) >= GUARDED && mask?.kind !== 'blank')
+    return { ...base, ...how, access: 'masked', mask: { kind: 'blank' }, instead: NOT_IN_PREVIEW };
+  if (mask === null) return { ...base, ...how, access: 'plain' };
+  const instead = clash ? CLASH : (applied.flatMap((one) => one.instead ?? [])[0] ?? best.gift?.instead ?? null);
+  const isMeant = said.some((one) => isSameMask(one, mask));
+  return { ...base, ...how, access: 'masked', mask, instead: isMeant ? (best.gift?.instead ?? null) : instead };
+}
+
+interface Allowed {
+  readonly policy: Policy;
+  /** What its giver may pass on of the column; null where it stands on its own. */
+  readonly gift: ColumnDecision | null;
+}
+/** Of what opens a column that which opens it furthest: to be read before to be shown, what stands on its own before what was given on, as it is before masked. */
+function bestOf(allowed: readonly Allowed[]): Allowed | undefined {
+  const rank = ({ policy, gift }: Allowed) =>
+    (policy.opens === 'preview' ? 4 : 0) + (gift ? 2 : 0) + (gift?.mask ? 1 : 0);
+  return allowed.reduce<Allowed | undefined>(
+    (best, one) => (best === undefined || rank(one) < rank(best) ? one : best),
+    undefined,
+  );
 }
 
 /** Why nothing is told where masks meet that cannot be reconciled. */
@@ -138,14 +179,106 @@ export const organisationOf = (person: Pick<Person, 'attributes'>): string =>
  */
 export function decideTable(policies: readonly Policy[], person: Person, table: ReadableTable): TableDecision {
   const mine = policies.filter((policy) => isFor(policy, person));
-  const unstated = policies.filter((policy) => isUnstated(policy, person));
-  return decided(
-    mine,
-    unstated,
-    person,
-    table,
-    table.columns.map((column) => decideColumn(mine, table, column)),
+  return decidedBy(policies, mine, person, table, handsAt(HANDS_MOST));
+}
+
+/** Through so many hands at most a right goes: what was given on further than that opens nothing. */
+export const HANDS_MOST = 5;
+/** Through how many hands what is asked about may still have come, and what was found of givers on the way. Nobody holds a right by having given it away: each way ends at what stands on its own. */
+interface Hands {
+  readonly left: number;
+  readonly known: Map<string, TableDecision>;
+}
+const handsAt = (left: number): Hands => ({ left, known: new Map() });
+
+/**
+ * What a person may pass on of a table: what policies open to them that let them, under the masks and row limits that hold for them.
+ * @param opens how far what they pass on is to open
+ */
+export function passableOf(
+  policies: readonly Policy[],
+  person: Person,
+  table: ReadableTable,
+  opens: Opens,
+): TableDecision {
+  // Whoever it is given to holds it through one hand more.
+  return passed(policies, asShown(person), table, opens, handsAt(HANDS_MOST - 1));
+}
+
+function passed(
+  policies: readonly Policy[],
+  person: Person,
+  table: ReadableTable,
+  opens: Opens,
+  hands: Hands,
+): TableDecision {
+  const key = `${opens} ${hands.left} ${person.id}`;
+  const known = hands.known.get(key);
+  if (known) return known;
+  const theirs = policies.filter(
+    (policy) =>
+      isFor(policy, person) &&
+      (policy.effect !== 'allow' || (policy.passesOn && (policy.opens === 'read' || opens === 'preview'))),
   );
+  const found = decidedBy(policies, theirs, person, table, hands);
+  hands.known.set(key, found);
+  return found;
+}
+
+function decidedBy(
+  policies: readonly Policy[],
+  mine: readonly Policy[],
+  person: Person,
+  table: ReadableTable,
+  hands: Hands,
+): TableDecision {
+  const gifts = new Map<string, TableDecision>();
+  for (const { id, giver, opens } of mine) {
+    if (giver === null || hands.left === 0) continue;
+    // What asks for a purpose is passed on to who states it.
+    const as = asShown({ ...giver, purpose: person.purpose });
+    gifts.set(id, passed(policies, as, table, opens, { ...hands, left: hands.left - 1 }));
+  }
+  const columns = table.columns.map((column, at) =>
+    decideColumn(mine, table, column, ({ id }) => gifts.get(id)?.columns[at]),
+  );
+  const unstated = policies.filter((policy) => isUnstated(policy, person));
+  const decision = decided(mine, unstated, person, table, columns);
+  return gifts.size === 0 ? decision : withRowsOf(gifts, decision);
+}
+
+const keyOfLimit = ({ column, values, through, least }: DecidedLimit): string =>
+  JSON.stringify([column, values, through, least ?? null]);
+
+/**
+ * What was given on tells the rows that its giver is told, and no others. Where a person reads by gifts alone, these limits hold for them too; where they read
+ * more of the table than that, a gift that would widen it opens nothing, so that it takes no row from them either.
+ */
+function withRowsOf(gifts: ReadonlyMap<string, TableDecision>, decision: TableDecision): TableDecision {
+  const held = new Set(decision.rowLimits.map(keyOfLimit));
+  const missing = (id: string | undefined) =>
+    id === undefined ? [] : (gifts.get(id)?.rowLimits ?? []).filter((limit) => !held.has(keyOfLimit(limit)));
+  const open = decision.columns.filter(({ access }) => access !== 'refused');
+  if (open.every(({ given }) => missing(given).length === 0)) return decision;
+  if (open.every(({ given }) => given !== undefined)) {
+    const more = new Map(open.flatMap(({ given }) => missing(given)).map((limit) => [keyOfLimit(limit), limit]));
+    return { ...decision, access: 'partly', rowLimits: [...decision.rowLimits, ...more.values()] };
+  }
+  const columns = decision.columns.map((column): ColumnDecision => {
+    const limits = missing(column.given);
+    if (limits.length === 0) return column;
+    const { id, name, type } = column;
+    return {
+      id,
+      name,
+      type,
+      access: 'refused',
+      mask: null,
+      instead: null,
+      reasons: limits.map(({ reason }) => reason),
+    };
+  });
+  return { ...decision, access: 'partly', columns };
 }
 
 /** Whether a policy would open something to a person who stated its purpose. */
@@ -172,7 +305,7 @@ export function decided(
     .filter((policy) => table.columns.some((column) => holdsFor(policy, table, column)))
     .flatMap((policy) => policy.purposes);
   const open = columns.filter((column) => column.access !== 'refused').length;
-  const whole = rowLimits.length === 0 && columns.every((column) => column.access === 'plain');
+  const whole = rowLimits.length === 0 && columns.every((column) => column.access === 'plain' && !column.preview);
   return {
     tableId: table.id,
     schema: table.schema,

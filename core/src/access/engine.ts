@@ -1,4 +1,4 @@
-import { decideColumn, decided, isFor, isUnstated } from './decide.ts';
+import { decideColumn, decided, decideTable, isFor, isUnstated } from './decide.ts';
 import type { ColumnDecision, Person, Policy, ReadableColumn, ReadableTable, TableDecision } from './types.ts';
 
 /** Positions of policies, in the order in which they are told. */
@@ -19,6 +19,7 @@ export class Engine {
   /** Policies that hold for whatever their filter finds, and for nothing that they list. */
   readonly #byFilter: number[] = [];
   readonly #carries: boolean;
+  readonly #gives: boolean;
   readonly #any: Uint8Array;
   /** People for whom the same policies are share what was chosen of them. */
   readonly #readers = new Map<string, Chosen>();
@@ -38,6 +39,7 @@ export class Engine {
     }
     this.#any = new Uint8Array(policies.length).fill(MINE);
     this.#carries = policies.some(({ carried, effect }) => carried && effect !== 'allow');
+    this.#gives = policies.some(({ giver }) => giver !== null);
   }
 
   /** All that is decided for one person. */
@@ -58,7 +60,8 @@ export class Engine {
       if (isFor(policy, person)) mine.push(place);
       else if (isUnstated(policy, person)) unstated.push(place);
     }
-    const key = `${mine.join(' ')}/${unstated.join(' ')}`;
+    // Of what was given on it can be another's policies that ask for a purpose.
+    const key = `${mine.join(' ')}/${unstated.join(' ')}${this.#gives ? `/${person.purpose ?? ''}` : ''}`;
     const chosen = this.#readers.get(key) ?? this.#choose(mine, unstated);
     this.#readers.set(key, chosen);
     return new Reader(this, person, chosen, key);
@@ -163,6 +166,7 @@ export class Reader {
       return decision;
     });
     const { mine, unstated } = every.size === all.size ? whole : this.#listed(every);
+    if (mine.some(isGiven)) return this.#byDefinition(table);
     return decided(mine, unstated, this.#person, table, columns);
   }
 
@@ -171,7 +175,18 @@ export class Reader {
     const found = new Set<number>();
     this.#engine.atTable(table, this.#chosen, found);
     this.#engine.atColumn(column, this.#chosen, found);
-    return decideColumn(this.#listed(found).mine, table, column);
+    const { mine } = this.#listed(found);
+    if (!mine.some(isGiven)) return decideColumn(mine, table, column);
+    const columns = table.columns.some(({ id }) => id === column.id) ? table.columns : [column];
+    return (
+      this.#byDefinition({ ...table, columns }).columns.find(({ id }) => id === column.id) ??
+      decideColumn([], table, column)
+    );
+  }
+
+  /** What was given on rests on policies for whoever gave it: these are looked up as well. */
+  #byDefinition(table: ReadableTable): TableDecision {
+    return decideTable(this.#engine.meaning(table), this.#person, table);
   }
 
   #listed(found: ReadonlySet<number>): Listed {
@@ -187,8 +202,9 @@ export class Reader {
 }
 
 /** Whether a policy that lists what a table lies in means all of its columns alike, and shows nothing of them by what they are. */
-const isEven = ({ columns, classes, matched, mask }: Policy): boolean =>
-  columns === null && classes.length === 0 && matched === null && mask === null;
+const isEven = ({ columns, classes, matched, mask, opens, giver }: Policy): boolean =>
+  columns === null && classes.length === 0 && matched === null && mask === null && opens === 'read' && giver === null;
+const isGiven = ({ giver }: Policy): boolean => giver !== null;
 
 interface Listed {
   readonly mine: readonly Policy[];

@@ -1,6 +1,6 @@
 import { CLASH, holdsFor, isForAnyPurpose } from './decide.ts';
 import { Engine, type Reader } from './engine.ts';
-import type { Person, Policy, ReadableTable } from './types.ts';
+import { asShown, type Person, type Policy, type ReadableTable } from './types.ts';
 
 /** Why a policy changes nothing for anybody. */
 export type Idle =
@@ -10,6 +10,8 @@ export type Idle =
   | { readonly because: 'nothing' }
   /** Of an allow: all that it opens is denied to all whom it is for. */
   | { readonly because: 'denied'; readonly by: readonly string[] }
+  /** Of what was given on: whoever gave it may not pass it on any more. */
+  | { readonly because: 'not theirs' }
   /** Of a protect or a deny: nobody whom it is for may read any of it. */
   | { readonly because: 'not allowed' };
 
@@ -38,7 +40,7 @@ export function checkPolicies(
   const engine = new Engine(policies);
   const groups = new Map<string, { readonly person: Person; readonly reader: Reader }>();
   const meant = new Set<string>();
-  for (const person of people) {
+  for (const person of people.map(asShown)) {
     for (const policy of policies) if (isForAnyPurpose(policy, person)) meant.add(policy.id);
     const reader = engine.for(person);
     groups.set(reader.key, { person, reader });
@@ -88,6 +90,7 @@ export function checkPolicies(
     if (acts.has(policy.id)) continue;
     if (!meant.has(policy.id)) idle.set(policy.id, { because: 'nobody' });
     else if (!finds.has(policy.id)) idle.set(policy.id, { because: 'nothing' });
+    else if (policy.giver !== null && !deniedBy.has(policy.id)) idle.set(policy.id, { because: 'not theirs' });
     else if (policy.effect === 'allow')
       idle.set(policy.id, { because: 'denied', by: [...(deniedBy.get(policy.id) ?? [])] });
     else idle.set(policy.id, { because: 'not allowed' });

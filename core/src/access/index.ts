@@ -1,7 +1,7 @@
 export { type BesideColumn, besideColumns } from './beside.ts';
 export { proposed } from './callableRule.ts';
 export { type CallableFacts, Callables, decisionOn, type FunctionFact, KNOWN_EXTENSIONS } from './callables.ts';
-export { decideTable, isFor, isForAnyPurpose, organisationOf } from './decide.ts';
+export { decideTable, HANDS_MOST, isFor, isForAnyPurpose, organisationOf, passableOf } from './decide.ts';
 export * from './enforce/index.ts';
 export { Engine, Reader } from './engine.ts';
 export { holdsAt, isOver, isWithin, isZone } from './hours.ts';
@@ -44,11 +44,13 @@ export { type Rewritten, rewriteSelect, type TableLookup } from './rewrite.ts';
 export { rewriteCatalog } from './shownCatalog.ts';
 export type { ShownCatalog, ShownTable } from './shownRows.ts';
 export {
+  asShown,
   BY_EMAIL,
   type ColumnAccess,
   type ColumnDecision,
   type DecidedLimit,
   type Hours,
+  type Opens,
   type Origin,
   type Person,
   type Policy,
@@ -58,5 +60,7 @@ export {
   type RowLimit,
   type TableDecision,
   type Through,
+  type ToldAccess,
+  toldAccess,
 } from './types.ts';
 export { decidedLimitInWords, hoursInWords, limitInWords } from './words.ts';

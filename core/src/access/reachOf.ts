@@ -1,6 +1,14 @@
 import { Engine, type Reader } from './engine.ts';
 import { isSameMask, type Mask } from './maskKinds.ts';
-import type { ColumnDecision, Person, Policy, ReadableTable, TableDecision } from './types.ts';
+import {
+  asShown,
+  type Person,
+  type Policy,
+  type ReadableTable,
+  type TableDecision,
+  type ToldAccess,
+  toldAccess,
+} from './types.ts';
 import { decidedLimitInWords } from './words.ts';
 
 /** A change of what one person gets of one table, column by column. */
@@ -9,8 +17,8 @@ export interface ReachChange {
   readonly tableId: string;
   readonly column: string;
   readonly columnId: string;
-  readonly before: ColumnDecision['access'];
-  readonly after: ColumnDecision['access'];
+  readonly before: ToldAccess;
+  readonly after: ToldAccess;
   readonly beforeMask: Mask | null;
   readonly afterMask: Mask | null;
 }
@@ -28,7 +36,7 @@ export function reachOf(
 ): ReachChange[] {
   const known = new Map<string, Omit<ReachChange, 'personId'>[]>();
   const engines = [new Engine(before), new Engine(after)] as const;
-  return people.flatMap((person) => {
+  return people.map(asShown).flatMap((person) => {
     const [was, will] = [engines[0].for(person), engines[1].for(person)];
     const key = `${was.key} / ${will.key}`;
     const changes = known.get(key) ?? changesFor(was, will, tables, then);
@@ -47,14 +55,14 @@ function changesFor(
     const before = was.decide(table).columns;
     return will.decide(then[index] ?? table).columns.flatMap((column, at) => {
       const old = before[at];
-      if (!old || (old.access === column.access && isSameMask(old.mask, column.mask))) return [];
+      if (!old || (toldAccess(old) === toldAccess(column) && isSameMask(old.mask, column.mask))) return [];
       return [
         {
           tableId: table.id,
           column: column.name,
           columnId: column.id,
-          before: old.access,
-          after: column.access,
+          before: toldAccess(old),
+          after: toldAccess(column),
           beforeMask: old.mask,
           afterMask: column.mask,
         },
@@ -90,7 +98,7 @@ export function rowReachOf(
   // By what is known of the reader each gets rows of their own.
   const isOwn = [...before, ...after].some(({ rows }) => rows && (rows.attribute !== null || rows.through !== null));
   const engines = [new Engine(before), new Engine(after)] as const;
-  return people.flatMap((person) => {
+  return people.map(asShown).flatMap((person) => {
     const readers = [engines[0].for(person), engines[1].for(person)] as const;
     const key = `${readers[0].key} / ${readers[1].key}${isOwn ? ` / ${person.id}` : ''}`;
     const changes =

@@ -52,6 +52,9 @@ export interface Hours {
   readonly zone: string;
 }
 
+/** How far an allow opens: for statements of one's own, or only so that a few rows are shown. */
+export type Opens = 'read' | 'preview';
+
 /** A policy as it is decided by; people are named by their ids. */
 export interface Policy {
   readonly id: string;
@@ -84,6 +87,12 @@ export interface Policy {
   readonly purposes: readonly string[];
   /** The share that it is part of: it holds for what is read by that alone. */
   readonly share: string | null;
+  /** Of an allow: how far it opens. */
+  readonly opens: Opens;
+  /** Of an allow: whether whoever it is for may give on what it opens to them. */
+  readonly passesOn: boolean;
+  /** Who gave it on, as they are now: it opens no more than they may pass on themselves. Null where it stands on its own. */
+  readonly giver: Person | null;
 }
 
 export interface Person {
@@ -98,6 +107,8 @@ export interface Person {
   readonly outside: boolean;
   /** The share by which they read; null where they read as themselves. */
   readonly share: string | null;
+  /** Whether only a few rows are to be shown to them: then what they may be shown counts beside what they may read. */
+  readonly preview?: boolean;
 }
 
 /** A table or view with what decisions need. */
@@ -119,6 +130,8 @@ export interface ReadableColumn {
   readonly classes: readonly string[];
   /** Classes that it carried while a policy rested on them, and that nobody with the right has let go since: they protect, and allow nothing. */
   readonly held: readonly string[];
+  /** Its level, where it has one. */
+  readonly level?: number | null;
   /** So few different values that counting tells them. */
   readonly fewValues: boolean;
   /** Columns whose values it carries on, near and far; empty when no policy asks. */
@@ -152,7 +165,19 @@ export interface ColumnDecision {
   /** Why the mask is another one than the policy says. */
   readonly instead: string | null;
   readonly reasons: readonly Reason[];
+  /** Whether it is open to be shown a few rows of, and not for statements. */
+  readonly preview?: boolean;
+  /** The policy by which alone it is open, where somebody gave that on. */
+  readonly given?: string;
 }
+
+/** How a column is read, as it is told. */
+export type ToldAccess = ColumnAccess | 'preview';
+export const toldAccess = ({ access, preview }: Pick<ColumnDecision, 'access' | 'preview'>): ToldAccess =>
+  preview ? 'preview' : access;
+
+/** A person as what is shown to them is decided: by what they may read, and what they may be shown a few rows of. */
+export const asShown = <P extends Person>(person: P): P => ({ ...person, preview: true });
 
 /** What one person may read of one table. */
 export interface TableDecision {

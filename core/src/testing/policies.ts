@@ -21,6 +21,9 @@ export const policyOf = (more: Partial<Policy>): Policy => ({
   hours: null,
   purposes: [],
   share: null,
+  opens: 'read',
+  passesOn: false,
+  giver: null,
   ...more,
 });
 

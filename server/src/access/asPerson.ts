@@ -111,6 +111,7 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         values,
         decided,
         purpose = null,
+        preview = false,
         share,
         reader = AS_TEXT as never,
       }: {
@@ -121,6 +122,8 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         readonly decided?: Prepared;
         /** What they say that they read for. */
         readonly purpose?: string | null;
+        /** Whether a few rows are shown to them. */
+        readonly preview?: boolean | undefined;
         /** By which share they read. */
         readonly share?: Asking['share'] | undefined;
         /** In what form rows are read: as texts, unless it is said. */
@@ -128,7 +131,7 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       } = {},
     ) => {
       const parameters = values !== undefined;
-      const asking: Asking = { personId, purpose, ...(share && { share }) };
+      const asking: Asking = { personId, purpose, preview, ...(share && { share }) };
       const elsewhere = !decided && sql.length > LONG_STATEMENT ? threads() : undefined;
       const early =
         decided ??

@@ -1,4 +1,5 @@
 import {
+  HANDS_MOST,
   hasFewValues,
   holdsAt,
   isOver,
@@ -24,6 +25,19 @@ const placeSql = (id: string) =>
 export const placeOf = async (db: Db, tableId: string): Promise<Through['at']> =>
   (await db.one<{ place: NonNullable<Through['at']> }>(placeSql('$1'), [tableId]))?.place ?? null;
 
+/** What is known of a person. @param id SQL */
+const attributesSql = (id: string) => `coalesce(
+  (select jsonb_object_agg(x.key, x.values)
+   from (select key, jsonb_agg(value order by value) as values from person_attribute where person_id = ${id} group by key) x), '{}')`;
+
+/** A person as it is decided for them. @param id SQL */
+const giverSql = (id: string) => `
+  select jsonb_build_object(
+    'id', y.id, 'email', y.email, 'outside', y.partner_id is not null, 'attributes', ${attributesSql('y.id')}, 'purpose', null, 'share', null,
+    'groups', array(select m.group_id from group_member m where m.person_id = y.id order by 1))
+  from person y
+  where y.id = ${id}`;
+
 const POLICY = `
   select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.columns_but as "columnsBut", p.mask,
          case
@@ -32,11 +46,14 @@ const POLICY = `
              (${placeSql("(p.rows #>> '{through,tableId}')::uuid")}),
              'null'))
          end as rows,
-         p.until, p.hours, p.purposes, p.filter, p.share_id as share,
+         p.until, p.hours, p.purposes, p.filter, p.share_id as share, p.opens, p.passes_on as "passesOn",
+         case when p.given_by is not null then (${giverSql('p.given_by')}) end as giver,
          ${LISTS.groups} as groups, ${LISTS.people} as people, ${LISTS.exceptGroups} as "exceptGroups",
          ${LISTS.assets} as assets, ${LISTS.classes} as classes
   from policy p
-  where p.enabled`;
+  where p.enabled
+    -- What was given on goes with whoever gave it.
+    and (p.given_by is null or exists (select from person y where y.id = p.given_by and y.left_at is null))`;
 
 /** The end of a policy comes as a moment of the database from a row, and as text out of JSON: it is a text from here on. */
 const asRead = (policy: Filtered): Filtered => ({
@@ -64,10 +81,6 @@ export const policiesInForce = async (db: Db): Promise<Policy[]> =>
 const holding = (policies: readonly Filtered[], moment: number): Filtered[] =>
   policies.map(asRead).filter((policy) => holdsAt(policy, moment));
 
-const ATTRIBUTES = `coalesce(
-  (select jsonb_object_agg(x.key, x.values)
-   from (select key, jsonb_agg(value order by value) as values from person_attribute where person_id = p.id group by key) x), '{}')`;
-
 /** Shares by which a person of a partner reads now: those whose policies are on. @param person SQL of their id */
 const sharesSql = (person: string): string => `
   select distinct q.share_id as id, h.number
@@ -87,7 +100,7 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
     `
       select
         p.id, concat(p.name, ' of ' || (select q.name from partner q where q.id = p.partner_id), ', by share ' || r.number) as name,
-        p.email, ${ATTRIBUTES} as attributes, null as purpose, p.partner_id is not null as outside, r.id as share,
+        p.email, ${attributesSql('p.id')} as attributes, null as purpose, p.partner_id is not null as outside, r.id as share,
         array(select m.group_id from group_member m where m.person_id = p.id order by 1) as groups
       from person p
       left join lateral (${sharesSql('p.id')}) r on p.partner_id is not null
@@ -222,6 +235,7 @@ async function withOriginsOf(db: Db, tables: readonly TableRow[], asked: boolean
     ...table,
     columns: table.columns.map(({ profile, ...column }) => ({
       ...column,
+      level: table.levels[column.id] ?? null,
       fewValues: hasFewValues(profile),
       origins: origins.get(column.id) ?? [],
     })),
@@ -241,6 +255,8 @@ export interface Facts {
 export interface Asking {
   readonly personId: string;
   readonly purpose: string | null;
+  /** Whether a few rows are to be shown, and no statement is run. */
+  readonly preview?: boolean;
   /** Of who reads by a share: what it is of; nothing else is there for them. */
   readonly share?: { readonly id: string; readonly assetIds: readonly string[] };
 }
@@ -252,7 +268,7 @@ export interface Asking {
  */
 export async function factsFor(
   db: Db,
-  { personId, purpose, share }: Asking,
+  { personId, purpose, preview = false, share }: Asking,
   condition: string,
   bind: readonly unknown[],
   sources: Sources = 'gateway',
@@ -265,10 +281,11 @@ export async function factsFor(
   }>(factsSql(condition, sources, bind.length + 1), [...bind, personId]);
   if (!row?.person) return undefined;
   const { asked } = row;
-  const person = { ...row.person, purpose, share: share?.id ?? null };
+  const person = { ...row.person, purpose, preview, share: share?.id ?? null };
   const tables = await withOriginsOf(db, row.tables, asked);
   // A policy that follows values along lineage means what they come from as well.
-  const policies = holding(asked ? await policiesMeaning(db, person, tables) : row.policies, momentOf(db));
+  const theirs = asked ? await policiesMeaning(db, person, tables) : row.policies;
+  const policies = holding(await withGivers(db, theirs, tables), momentOf(db));
   const ids = policies.some(({ filter }) => filter !== null) ? [...meantBy(tables).assets] : [];
   return { person, tables, policies: await withMatches(db, policies, ids) };
 }
@@ -300,7 +317,7 @@ const factsSql = (condition: string, sources: Sources, at: number): string => `
   select
     (
       select json_build_object(
-        'id', p.id, 'name', p.name, 'email', p.email, 'outside', p.partner_id is not null, 'attributes', ${ATTRIBUTES}, 'groups', array(select m.group_id from group_member m where m.person_id = p.id)
+        'id', p.id, 'name', p.name, 'email', p.email, 'outside', p.partner_id is not null, 'attributes', ${attributesSql('p.id')}, 'groups', array(select m.group_id from group_member m where m.person_id = p.id)
       )
       from person p
       where p.id = $${at}
@@ -380,6 +397,23 @@ async function policiesMeaning(db: Db, person: Person, tables: readonly TableFac
     person.id,
     person.groups,
   ]);
+}
+
+/** With those that decide for whoever gave something on: it opens no more than these let them pass on. */
+async function withGivers(db: Db, policies: Filtered[], tables: readonly TableFacts[]): Promise<Filtered[]> {
+  const found = new Map(policies.map((policy) => [policy.id, policy]));
+  if (policies.every(({ giver }) => giver === null)) return policies;
+  const known = new Set<string>();
+  for (let hand = 0; hand < HANDS_MOST; hand += 1) {
+    const givers = [...found.values()].flatMap(({ giver }) => (giver && !known.has(giver.id) ? [giver] : []));
+    if (givers.length === 0) break;
+    for (const giver of givers) {
+      if (known.has(giver.id)) continue;
+      known.add(giver.id);
+      for (const policy of await policiesMeaning(db, giver, tables)) found.set(policy.id, policy);
+    }
+  }
+  return [...found.values()].sort((one, other) => (one.name < other.name ? -1 : 1));
 }
 
 /** Ids and classes of all that a decision over tables looks at. */

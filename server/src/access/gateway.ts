@@ -11,6 +11,7 @@ import {
   RefusedStatement,
   rewriteSelect,
   type TableDecision,
+  toldAccess,
 } from '@idrel/core/access';
 import { loadParser } from '@idrel/core/sql';
 import type { Db } from '../platform/database.ts';
@@ -37,12 +38,12 @@ export function explained(decision: TableDecision, path = `${decision.schema}.${
     tableId: decision.tableId,
     path,
     access: decision.access,
-    columns: decision.columns.map(({ name, access, mask, instead, reasons }) => ({
-      name,
-      access,
-      mask,
-      instead,
-      reasons,
+    columns: decision.columns.map((column) => ({
+      name: column.name,
+      access: toldAccess(column),
+      mask: column.mask,
+      instead: column.instead,
+      reasons: column.reasons,
     })),
     purposes: decision.purposes,
     rowLimits: decision.rowLimits.map(({ column, values, through, least, reason }) => ({

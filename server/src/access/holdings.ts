@@ -30,6 +30,27 @@ export const POLICIES_HELD: readonly Held[] = [
     },
   },
   {
+    what: 'rights that they gave on',
+    after: 'They are ended: what was given on goes with whoever gave it.',
+    list: listedBy("select x.name, '/access?edit=' || x.id as address from policy x where x.given_by = $1::uuid"),
+    async pass(tx, who, from) {
+      await tx.run(
+        `create temp table passed on commit drop as select x.id, x.name, ${NAMED} as before from policy x where x.given_by = $1`,
+        [from],
+      );
+      await tx.run('delete from policy where given_by = $1', [from]);
+      await recordMany(
+        tx,
+        who,
+        'left',
+        'people',
+        `select 'policy' as kind, x.id, x.name, null::uuid as domain_id, x.before, '[]'::json as after from passed x`,
+        [],
+      );
+      await tx.run('drop table passed');
+    },
+  },
+  {
     what: 'logins at sources',
     after: 'It is forgotten that they come in as these: at the source the logins are still there, and still read.',
     list: listedBy(

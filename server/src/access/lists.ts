@@ -1,6 +1,7 @@
 import type { ReadableAnswer, ReadersAnswer } from '@idrel/contract/access';
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import {
+  asShown,
   Engine,
   EVERYBODY,
   isFor,
@@ -9,6 +10,7 @@ import {
   type NativeWay,
   type Reason,
   type TableDecision,
+  toldAccess,
   waysInto,
 } from '@idrel/core/access';
 import { getAsset, kindsSql } from '../catalog/index.ts';
@@ -29,6 +31,7 @@ interface Counted {
   whole: number;
   plain: number;
   masked: number;
+  preview: number;
   sensitive: number;
   limited: boolean;
   readonly policies: Set<string>;
@@ -38,6 +41,7 @@ const nothing = (): Counted => ({
   whole: 0,
   plain: 0,
   masked: 0,
+  preview: 0,
   sensitive: 0,
   limited: false,
   policies: new Set(),
@@ -55,14 +59,17 @@ function count(
   if (open.length === 0) return;
   into.tables += 1;
   const isLimited = decision.rowLimits.length > 0;
-  if (!isLimited && columns.every(({ access }) => access === 'plain')) into.whole += 1;
+  if (!isLimited && columns.every((column) => toldAccess(column) === 'plain')) into.whole += 1;
   into.limited ||= isLimited;
   const because = (reasons: readonly Reason[]) => {
     for (const { policyId } of reasons) into.policies.add(policyId);
   };
-  for (const { id, access, reasons } of open) {
+  for (const column of open) {
+    const { id, reasons } = column;
     because(reasons);
-    if (access === 'masked') into.masked += 1;
+    const access = toldAccess(column);
+    if (access === 'preview') into.preview += 1;
+    else if (access === 'masked') into.masked += 1;
     else {
       into.plain += 1;
       if ((levels[id] ?? 0) >= SENSITIVE) into.sensitive += 1;
@@ -120,7 +127,7 @@ async function readersThen(db: Db, who: Who, asset: AssetAnswer): Promise<Reader
   // People for whom the same policies are read the same.
   const known = new Map<string, Counted>();
   const rows = people.flatMap((person): ReadersAnswer['people'][number][] => {
-    const reader = engine.for(person);
+    const reader = engine.for(asShown(person));
     let read = known.get(reader.key);
     if (!read) {
       read = nothing();
@@ -137,6 +144,7 @@ async function readersThen(db: Db, who: Who, asset: AssetAnswer): Promise<Reader
         tables: read.tables,
         plain: read.plain,
         masked: read.masked,
+        preview: read.preview,
         limited: read.limited,
         policies: policiesNamed(read.policies, names),
         atSource: ways,
@@ -238,7 +246,7 @@ export async function readableBy(db: Database, who: Who, personId: string, at: s
 async function readableThen(db: Db, who: Who, personId: string): Promise<ReadableAnswer> {
   const domains = personId === who.id ? who.domainsAs('reader') : who.domainsAs('policy administrator');
   // More than one where they read by shares: each by itself.
-  const people = await readPeople(db, [personId]);
+  const people = (await readPeople(db, [personId])).map(asShown);
   const [person] = people;
   if (!person) throw notFound('The person');
   const policies = await policiesInForce(db);
@@ -301,6 +309,7 @@ async function readableThen(db: Db, who: Who, personId: string): Promise<Readabl
         columns: table.columns.length,
         plain: read.plain,
         masked: read.masked,
+        preview: read.preview,
         sensitive: read.sensitive,
         limited: read.limited,
         policies: policiesNamed(read.policies, names),

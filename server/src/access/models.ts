@@ -29,6 +29,9 @@ export interface PolicyRow {
   until: Date | null;
   hours: PolicyBody['hours'];
   purposes: readonly string[];
+  opens: PolicyBody['opens'];
+  passesOn: boolean;
+  givenBy: string | null;
   enabled: boolean;
   createdBy: string | null;
   requestId: string | null;
@@ -51,6 +54,9 @@ export const POLICY: ModelOf<PolicyRow> = {
     until: moment,
     hours: optionalFacts,
     purposes: texts,
+    opens: text,
+    passesOn: flag,
+    givenBy: reference,
     enabled: flag,
     createdBy: reference,
     requestId: reference,

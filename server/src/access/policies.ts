@@ -12,10 +12,10 @@ import { LISTS, writeLists } from './policyRows.ts';
 
 const SELECT = `
   select p.id, p.name, p.effect, p.everyone, p.filter, p.carried, p.columns, p.columns_but as "columnsBut", p.mask, p.rows, p.until, p.hours,
-         p.purposes, p.enabled, p.version,
+         p.purposes, p.opens, p.passes_on as "passesOn", p.enabled, p.version,
          ${LISTS.groups} as "groupIds", ${LISTS.people} as "personIds", ${LISTS.exceptGroups} as "exceptGroupIds",
          ${LISTS.assets} as "assetIds", ${LISTS.classes} as "classKeys",
-         w.name as "createdBy", p.request_id as "requestId", p.share_id as "shareId",
+         w.name as "createdBy", p.request_id as "requestId", p.share_id as "shareId", y.name as "givenBy",
          array(
            select distinct a.domain_id
            from policy_object o
@@ -28,7 +28,8 @@ const SELECT = `
             join policy_object o on o.asset_id = a.id
             where o.policy_id = p.id and a.domain_id = any($1::uuid[])), '[]') as assets
   from policy p
-  left join person w on w.id = p.created_by`;
+  left join person w on w.id = p.created_by
+  left join person y on y.id = p.given_by`;
 
 /** The domains that assets reach, with all that lies in them: part of a source can lie in another domain than the source. */
 async function domainsOf(db: Db, assetIds: readonly string[]): Promise<string[]> {
@@ -200,6 +201,10 @@ export function checkPolicy(body: PolicyBody): void {
     fields.push({ field: 'hours', message: 'from when to when it holds: the two are the same' });
   if (body.purposes.length > 0 && body.effect !== 'allow')
     fields.push({ field: 'purposes', message: 'no purpose: only a policy that allows can ask for one' });
+  if (body.effect !== 'allow' && body.opens !== 'read')
+    fields.push({ field: 'opens', message: 'no preview: only a policy that allows opens something' });
+  if (body.effect !== 'allow' && body.passesOn)
+    fields.push({ field: 'passesOn', message: 'nothing to give on: only a policy that allows opens something' });
   if (body.columnsBut && body.columns === null)
     fields.push({ field: 'columns', message: 'which columns are left out: choose some, or take all' });
   if (body.mask?.kind === 'partial' && body.mask.first + body.mask.last === 0)
@@ -240,6 +245,7 @@ async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<st
   const named = (ids: readonly string[]) => ids.map((id) => rows.find((row) => row.id === id)?.name ?? id);
   const { name, effect, everyone, columns, columnsBut, mask, enabled, filter, carried, until, hours, purposes } =
     policy;
+  const { opens, passesOn, givenBy } = policy;
   const through = policy.rows?.through;
   const rights = through && (await pathOf(db, through.tableId));
   const limit = policy.rows && limitInWords(policy.rows, rights);
@@ -261,8 +267,20 @@ async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<st
     until,
     hours: hours && hoursInWords(hours),
     purposes,
+    ...(opens === 'read' ? {} : { opens }),
+    ...(passesOn ? { passesOn } : {}),
+    ...(givenBy === null ? {} : { givenBy }),
     enabled,
   };
+}
+
+/** @throws 403 when it is part of a share, or reaches where who asks does not administer policies */
+function mustBeEditable({ shareId, mayEdit }: Pick<PolicyAnswer, 'shareId' | 'mayEdit'>): void {
+  if (shareId !== null)
+    throw new ApiProblem('forbidden', 'This policy is part of a share.', {
+      mend: 'Change or end the share, under Access → Shares.',
+    });
+  if (!mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
 }
 
 const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
@@ -273,12 +291,18 @@ const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
   subject: async (db, policy, before) => ({
     domainIds: await domainsOf(db, [...(before?.assetIds ?? []), ...policy.assetIds]),
   }),
+  may: (_db, _who, policy) => mustBeEditable(policy),
+};
+
+/** What was given on is its giver's: it can be removed, and not made into something else. */
+const CHANGED: Kept<PolicyRow, PolicyAnswer> = {
+  ...POLICIES,
   may(_db, _who, policy) {
-    if (policy.shareId !== null)
-      throw new ApiProblem('forbidden', 'This policy is part of a share.', {
-        mend: 'Change or end the share, under Access → Shares.',
+    mustBeEditable(policy);
+    if (policy.givenBy !== null)
+      throw new ApiProblem('forbidden', `${policy.givenBy} gave this on: it is not changed.`, {
+        mend: 'Remove it, or write a policy of its own.',
       });
-    if (!policy.mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
   },
 };
 
@@ -317,7 +341,7 @@ export async function changePolicy(
 ): Promise<PolicyAnswer> {
   await checkWritten(tx, who, body);
   const parts = (policy: string) => writeLists(tx, policy, body);
-  const { before, after } = await change(tx, who, POLICIES, id, { version, values: rowOf(body), parts });
+  const { before, after } = await change(tx, who, CHANGED, id, { version, values: rowOf(body), parts });
   await keepMatches(tx, after, before.filter !== after.filter);
   return after;
 }
@@ -348,12 +372,14 @@ const GRANTED: Kept<PolicyRow, PolicyAnswer> = {
 
 /** What policies are made of, and end with. */
 export type PartOf = { readonly requestId: string } | { readonly shareId: string };
+/** By whom it is made, where they give on what they have. */
+type Gift = { readonly givenBy: string };
 
 /** Makes the policies of an answered request, or of a share. @throws 422 @returns the id of the one that allows */
 export async function grantPolicies(
   tx: Db,
   who: Who,
-  of: PartOf,
+  of: PartOf | Gift,
   bodies: readonly PolicyBody[],
 ): Promise<string | undefined> {
   let allowing: string | undefined;
@@ -363,7 +389,7 @@ export async function grantPolicies(
     const values = { ...rowOf(body), createdBy: who.id, ...of };
     const { id } = await create(tx, who, GRANTED, values, {
       parts: (made) => writeLists(tx, made, body),
-      action: 'granted',
+      action: 'givenBy' in of ? 'given on' : 'granted',
     });
     if (body.effect === 'allow') allowing = id;
   }
@@ -404,6 +430,13 @@ export async function endGrants(tx: Db, principal: Principal, of: PartOf): Promi
     await recordPolicy(tx, principal, 'ended', before, null);
   }
   return rows.length;
+}
+
+/** Removes what somebody gave on: whoever gave it may take it back, whatever they may see of it by now. */
+export async function removeGiven(tx: Db, who: Who, id: string): Promise<void> {
+  const before = await readWhole(tx, id);
+  await tx.run('delete from policy where id = $1', [id]);
+  await recordPolicy(tx, who, 'taken back', before, null);
 }
 
 /** For whom a policy is, as one of those whom it names; both null: everyone. */

@@ -101,13 +101,15 @@ function toWords(policy: PolicyAnswer, names: ReadonlyMap<string, string>): Poli
     ...(policy.until === null ? {} : { until: new Date(policy.until).toISOString() }),
     ...(policy.hours === null ? {} : { hours: policy.hours }),
     purposes: policy.purposes,
+    opens: policy.opens,
+    passesOn: policy.passesOn,
   });
 }
 
 /** Policies that somebody may change, as files have them; what answers a request is ended as such, and is in none. */
 async function own(db: Db, who: Who): Promise<{ readonly answer: PolicyAnswer; readonly words: PolicyInFile }[]> {
   const mine = (await listPolicies(db, who)).filter(
-    ({ mayEdit, requestId, shareId }) => mayEdit && requestId === null && shareId === null,
+    ({ mayEdit, requestId, shareId, givenBy }) => mayEdit && requestId === null && shareId === null && givenBy === null,
   );
   const names = await namesFor(db, mine);
   return mine
@@ -241,6 +243,8 @@ async function bodyOf(db: Db, who: Who, policy: PolicyInFile): Promise<PolicyBod
     until: policy.until ?? null,
     hours: policy.hours ?? null,
     purposes: policy.purposes ?? [],
+    opens: policy.opens ?? 'read',
+    passesOn: policy.passesOn ?? false,
   };
   if (on.columns?.length && on.allBut?.length)
     throw invalid('It says both which columns it is about and which it is not.', 'Say “columns” or “allBut”.');

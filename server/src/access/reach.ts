@@ -61,6 +61,9 @@ export const asPolicy = async (
   hours: draft.hours,
   purposes: [],
   share: null,
+  opens: draft.opens,
+  passesOn: draft.passesOn,
+  giver: null,
 });
 
 /** The same with what its filter finds now. */
@@ -69,7 +72,10 @@ export const drafted = async (
   policyId: string | null,
   draft: PolicyBody,
   before: readonly Policy[],
-): Promise<Policy> => asPolicy(db, policyId, draft, await matchedBy(db, policyId, draft, before));
+): Promise<Policy> => ({
+  ...(await asPolicy(db, policyId, draft, await matchedBy(db, policyId, draft, before))),
+  giver: before.find(({ id }) => id === policyId)?.giver ?? null,
+});
 
 type People = Awaited<ReturnType<typeof readPeople>>;
 
@@ -133,7 +139,7 @@ function limited(
 }
 
 /** How much is told: the more, the more of a value. */
-const TOLD = { refused: 0, masked: 1, plain: 2 } as const;
+const TOLD = { refused: 0, preview: 1, masked: 2, plain: 3 } as const;
 /** Which people lose something of which columns and tables. */
 export const lostBy = (
   changes: ReturnType<typeof reachOf>,

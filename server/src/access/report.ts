@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { ReportAnswer, ReportRow } from '@idrel/contract/access';
 import type { FileAnswer } from '@idrel/contract/curation';
-import { Engine, rightBySentence, type TableDecision } from '@idrel/core/access';
+import { asShown, Engine, rightBySentence, type TableDecision, type ToldAccess, toldAccess } from '@idrel/core/access';
 import { neutral } from '@idrel/core/text';
 import { getAsset, kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
@@ -236,7 +236,7 @@ async function stateOf(
   const engine = new Engine(policies);
   const known = new Map<string, readonly TableDecision[]>();
   const held = people.flatMap((person) => {
-    const reader = engine.for(person);
+    const reader = engine.for(asShown(person));
     const decisions = known.get(reader.key) ?? tables.map((table) => reader.decide(table));
     known.set(reader.key, decisions);
     return tables.flatMap((table, index): Held[] => {
@@ -247,7 +247,7 @@ async function stateOf(
       const read = columns.filter(({ access }) => access !== 'refused');
       const atSource = native.get(`${person.id} ${table.id}`) ?? [];
       if (read.length === 0 && atSource.length === 0) return [];
-      const called = (how: 'plain' | 'masked') => read.flatMap(({ name, access }) => (access === how ? [name] : []));
+      const called = (how: ToldAccess) => read.flatMap((column) => (toldAccess(column) === how ? [column.name] : []));
       const limits = read.length > 0 ? decision.rowLimits.map(({ reason }) => reason) : [];
       const because = [...read.flatMap(({ reasons }) => reasons), ...limits].map(({ policyId }) => policyId);
       return [
@@ -259,6 +259,7 @@ async function stateOf(
           source: sources.get(table.sourceId) ?? '',
           plain: called('plain'),
           masked: called('masked'),
+          preview: called('preview'),
           limited: limits.length > 0,
           policies: policiesNamed(because, names).sort((one, other) => (one.name < other.name ? -1 : 1)),
           atSource,
@@ -374,6 +375,7 @@ export async function reportFile(db: Database, who: Who, asked: ReportAsked, for
     return [
       ...row.plain.map((column) => line(column, 'as it is', by, '')),
       ...row.masked.map((column) => line(column, 'masked', by, '')),
+      ...row.preview.map((column) => line(column, 'preview', by, '')),
       ...row.atSource.map((way) => line('', 'at the source', '', `${way.login}, ${rightBySentence(way)}`)),
     ];
   });

@@ -71,13 +71,14 @@ const rightsSql = (domains: string, everywhere: string): string => `
     select policy_id, ${EVERYONE}, max(at) from used group by 1
   ),
   told as materialized (
-    select x.policy_id, x.person_id, x.group_id, p.name as policy, p.request_id, p.share_id, p.until,
+    select x.policy_id, x.person_id, x.group_id, p.name as policy, p.request_id, p.share_id, p.until, p.opens, y.name as given_by,
            coalesce(q.name, g.name, 'everyone') as name,
            l.at as last_used
     from x
     join policy_in p on p.id = x.policy_id
     left join person q on q.id = x.person_id
     left join person_group g on g.id = x.group_id
+    left join person y on y.id = p.given_by
     left join last l on l.policy_id = x.policy_id and l.subject = coalesce(x.person_id, x.group_id, ${EVERYONE})
   )`;
 
@@ -106,7 +107,7 @@ export async function listRights(
         offset ${add(offset)} limit ${add(limit)}
       )
       select
-        t.policy_id as "policyId", t.policy, t.request_id as "requestId", t.share_id as "shareId", t.until, t.last_used as "lastUsed", t.total,
+        t.policy_id as "policyId", t.policy, t.request_id as "requestId", t.share_id as "shareId", t.opens, t.given_by as "givenBy", t.until, t.last_used as "lastUsed", t.total,
         json_build_object(
           'kind', case when t.person_id is not null then 'person' when t.group_id is not null then 'group' else 'everyone' end,
           'id', coalesce(t.person_id, t.group_id), 'name', t.name) as subject,

@@ -24,6 +24,7 @@ import {
 } from './enforce/service.ts';
 import { type Asking, factsFor, readPeople, sharesReadBy } from './facts.ts';
 import { explained } from './gateway.ts';
+import { givenOn, giveOn, takeGiven } from './give.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { imageFor, readImage } from './image.ts';
 import { linesOf } from './lines.ts';
@@ -99,8 +100,8 @@ export function accessRoutes(router: Router, context: Context): void {
       rows.push(...batch);
     };
     const answered = await noted(who, asking, source.id, sql, async () => {
-      const { personId, purpose } = asking;
-      const { prepared, done } = await run(who, personId, source, sql, bounds, take, left, { purpose });
+      const { personId, purpose, preview } = asking;
+      const { prepared, done } = await run(who, personId, source, sql, bounds, take, left, { purpose, preview });
       return { rows, notes: [...(await notesOn(db, tablesOf(prepared))), ...(done.notes ?? [])], prepared, done };
     });
     return { ...answered, columns };
@@ -192,7 +193,7 @@ export function accessRoutes(router: Router, context: Context): void {
         [asset.id, asset.parentId, who.domainsAs(query.person === who.id ? 'reader' : 'policy administrator')],
         'any',
       ] as const;
-      const asking = { personId: query.person, purpose: query.purpose };
+      const asking = { personId: query.person, purpose: query.purpose, preview: true };
       // Who is of a partner reads by each of its shares for itself.
       const shares = await sharesReadBy(then, query.person);
       const each = shares.length > 0 ? shares : [null];
@@ -250,19 +251,19 @@ export function accessRoutes(router: Router, context: Context): void {
 
   serve(router, accessEndpoints.rows, async ({ who, params, query, left }): Promise<RowsAnswer> => {
     const sample = await sampleOf(db, who, params.id, query.limit, query.purpose);
-    const { source, table, columns, more, sql } = sample;
-    const asking: Asking = { personId: who.id, purpose: query.purpose };
+    const { source, table, columns, more, sql, limit } = sample;
+    const asking: Asking = { personId: who.id, purpose: query.purpose, preview: true };
     if (sql === null) return { columns: [], rows: [], more, table, notes: [], milliseconds: 0 };
     if (source.kind !== 'postgresql') {
       const { rows, notes, milliseconds } = await noted(who, asking, source.id, sql, async () => {
         const { key, organisation } = sample;
         const elsewhere = { config, source, reaching: reachingFor(source.id), key, organisation };
-        const found = await rowsElsewhere(elsewhere, sample.decision, columns, query.limit, left);
+        const found = await rowsElsewhere(elsewhere, sample.decision, columns, limit, left);
         return { ...found, notes: [...(await notesOn(db, [sample.id])), ...found.notes] };
       });
       return { columns, rows, more, table, notes, milliseconds };
     }
-    const found = await collect(who, asking, source, sql, { ...SHOWN, rows: query.limit }, left);
+    const found = await collect(who, asking, source, sql, { ...SHOWN, rows: limit }, left);
     const { rows, notes, milliseconds } = found;
     return { columns, rows, more, table, notes, milliseconds };
   });
@@ -289,4 +290,9 @@ export function accessRoutes(router: Router, context: Context): void {
     await lines({ who, source, sql, limit, purpose, reaching }, response, left);
   });
   shareRoutes(router, context, lines);
+  serve(router, accessEndpoints.given, ({ who, params }) => givenOn(db, who, params.id));
+  serve(router, accessEndpoints.give, ({ who, params, body }) =>
+    db.transaction((tx) => giveOn(tx, who, params.id, body)),
+  );
+  serve(router, accessEndpoints.takeGiven, ({ who, params }) => db.transaction((tx) => takeGiven(tx, who, params.id)));
 }

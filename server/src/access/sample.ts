@@ -10,6 +10,8 @@ import { explained } from './gateway.ts';
 
 /** So many columns are read of a table: more are not looked at in a row. */
 const MOST_COLUMNS = 60;
+/** So many rows are shown of what may only be previewed: nothing lets one look at others. */
+const PREVIEW_ROWS = 20;
 
 interface Sample {
   readonly source: Awaited<ReturnType<typeof sourceFacts>>;
@@ -22,6 +24,8 @@ interface Sample {
   readonly table: TableExplained;
   readonly columns: string[];
   readonly more: number;
+  /** So many rows are shown. */
+  readonly limit: number;
   /** The statement that the gateway is to run for the person, or what it would be; null where they may read nothing of it, or no row by itself. */
   readonly sql: string | null;
 }
@@ -43,7 +47,7 @@ export async function sampleOf(
   const tableId = asset.kind === 'column' ? asset.parentId : asset.id;
   const facts = await factsFor(
     db,
-    { personId: who.id, purpose },
+    { personId: who.id, purpose, preview: true },
     `t.id = $1 and t.kind in (${kindsSql('holdsRows')})`,
     [tableId],
     'any',
@@ -60,6 +64,7 @@ export async function sampleOf(
   const wanted = asset.kind === 'column' ? decided.columns.filter(({ name }) => name === asset.name) : decided.columns;
   const readable = wanted.filter(({ access }) => access !== 'refused').map(({ name }) => name);
   const columns = readable.slice(0, MOST_COLUMNS);
+  const shown = decided.columns.some(({ access }) => access === 'preview') ? Math.min(limit, PREVIEW_ROWS) : limit;
   const from =
     source.kind === 'postgresql'
       ? `${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)}`
@@ -73,9 +78,10 @@ export async function sampleOf(
     table: { ...decided, columns: wanted, path: table.path },
     columns,
     more: readable.length - columns.length,
+    limit: shown,
     sql:
       decided.access === 'no' || columns.length === 0 || decided.rowLimits.some(({ least }) => least !== null)
         ? null
-        : `select ${columns.map(quoteIdentifier).join(', ')} from ${from} limit ${limit}`,
+        : `select ${columns.map(quoteIdentifier).join(', ')} from ${from} limit ${shown}`,
   };
 }

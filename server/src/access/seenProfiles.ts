@@ -40,6 +40,9 @@ function sightsOf(
     hours: null,
     purposes: [],
     share: null,
+    opens: 'read',
+    passesOn: false,
+    giver: null,
   };
   const decision = decideTable(
     inCharge ? [...policies.filter((policy) => isFor(policy, person)), all] : policies,

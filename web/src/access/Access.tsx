@@ -151,6 +151,7 @@ const IDLE: Readonly<Record<PoliciesChecked['idle'][number]['because'], string>>
   nobody: 'nobody is meant',
   nothing: 'there is nothing that it holds for',
   denied: 'all of it is denied',
+  'not theirs': 'whoever gave it on may not give it on any more',
   'not allowed': 'nobody whom it is for may read any of it',
   ended: 'it has ended',
 };
@@ -288,9 +289,11 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
     return (
       <>
         Allow {whom}
-        {except} to read {policy.columns ? '' : 'all of '}
+        {except} to {policy.opens === 'preview' ? 'be shown a few rows of' : 'read'}{' '}
+        {policy.columns || policy.opens === 'preview' ? '' : 'all of '}
         {what}
-        {when}.
+        {policy.passesOn ? ', and to give that on' : ''}
+        {when}.{policy.givenBy ? ` ${policy.givenBy} gave it on: as far as they may.` : ''}
       </>
     );
   if (policy.effect === 'deny')

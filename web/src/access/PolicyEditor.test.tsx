@@ -36,6 +36,7 @@ const policy = (more: Partial<PolicyAnswer> = {}): PolicyAnswer => ({
   createdBy: null,
   requestId: null,
   shareId: null,
+  givenBy: null,
   mayEdit: true,
   ...more,
 });

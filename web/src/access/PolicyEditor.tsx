@@ -57,14 +57,15 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
       .unwrap()
       .then(
         () => {
-          sayDone(`“${policy.name}” is removed.`, () => create(bodyOf(policy)));
+          sayDone(`“${policy.name}” is removed.`, policy.givenBy ? undefined : () => create(bodyOf(policy)));
           leave();
         },
         (error: unknown) => sayProblem(error, 'The policy was not removed'),
       );
   };
-  // What is part of a share is changed there.
-  const disabled = policy ? !policy.mayEdit || policy.shareId !== null : false;
+  // What is part of a share is changed there; what was given on is removed, or left as it is.
+  const disabled = policy ? !policy.mayEdit || policy.shareId !== null || policy.givenBy !== null : false;
+  const removable = policy?.mayEdit && policy.shareId === null;
   return (
     <Panes first="minmax(420px, 1fr)" second="minmax(380px, 1fr)">
       <Pane as="form">
@@ -74,7 +75,14 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
           <SentenceSlots form={form} draft={draft} put={put} />
         </fieldset>
         <Conditions draft={draft} put={put} disabled={disabled} />
-        {draft.effect === 'allow' ? null : (
+        {draft.effect === 'allow' ? (
+          <Switch
+            label="They may give it on"
+            description="To people and groups of their choice, as it is open to them, for as long as it is."
+            {...form.getInputProps('passesOn', { type: 'checkbox' })}
+            disabled={disabled}
+          />
+        ) : (
           <Switch
             label="Also what carries the values on"
             description="Views, loads and reports to which lineage follows the values, now and later."
@@ -115,6 +123,8 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
               'Days and hours',
               (hours) => (hours ? hoursInWords(hours as NonNullable<PolicyBody['hours']>) : 'always'),
             ],
+            opens: ['Opens', (how) => (how === 'preview' ? 'a few rows' : 'all that is read')],
+            passesOn: ['They may give it on', (may) => (may ? 'yes' : 'no')],
             purposes: ['Purposes', (purposes) => (purposes as string[]).join(', ') || 'any'],
             enabled: 'In force',
           }}
@@ -130,7 +140,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
           <Button variant="default" onClick={leave}>
             Leave as it was
           </Button>
-          {policy && !disabled ? (
+          {removable ? (
             <Button variant="subtle" c="var(--buoy)" onClick={destroy}>
               Remove
             </Button>

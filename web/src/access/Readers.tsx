@@ -41,7 +41,15 @@ export function Readers({
       {data.people.length > 0 ? (
         <Listing
           label="Who can read it"
-          heads={['Person', 'By the policies', num('As they are'), num('Masked'), 'Which policies', 'At the source']}
+          heads={[
+            'Person',
+            'By the policies',
+            num('As they are'),
+            num('Masked'),
+            num('Preview'),
+            'Which policies',
+            'At the source',
+          ]}
         >
           {data.people.map((row) => (
             <tr key={`${row.personId} ${row.person}`}>
@@ -56,6 +64,7 @@ export function Readers({
               </td>
               <td className="num">{count(row.plain)}</td>
               <td className="num">{count(row.masked)}</td>
+              <td className="num">{count(row.preview)}</td>
               <td>{row.policies.map(({ name }) => name).join(', ')}</td>
               <td>
                 <AtSource ways={row.atSource} />
@@ -130,6 +139,7 @@ export function Readable({
             num('As they are'),
             num('Sensitive'),
             num('Masked'),
+            num('Preview'),
             'Which policies',
             'At the source',
           ]}
@@ -149,6 +159,7 @@ export function Readable({
               <td className="num">{count(row.plain)}</td>
               <td className={row.sensitive > 0 ? 'num attention' : 'num'}>{count(row.sensitive)}</td>
               <td className="num">{count(row.masked)}</td>
+              <td className="num">{count(row.preview)}</td>
               <td>{row.policies.map(({ name }) => name).join(', ')}</td>
               <td>
                 <AtSource ways={row.atSource} />

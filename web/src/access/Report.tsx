@@ -201,7 +201,14 @@ function Rows({ data }: { data: ReportAnswer }) {
               {row.plain.join(', ')}
               {row.limited ? <div className="quiet small">fewer rows</div> : null}
             </td>
-            <td className="mono">{row.masked.join(', ')}</td>
+            <td className="mono">
+              {row.masked.join(', ')}
+              {row.preview.length > 0 ? (
+                <div>
+                  {row.preview.join(', ')} <span className="quiet small">preview</span>
+                </div>
+              ) : null}
+            </td>
             <td>{row.policies.map(({ name }) => name).join(', ')}</td>
             <td>
               {row.atSource.map((way) => (

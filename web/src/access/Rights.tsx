@@ -77,7 +77,19 @@ export function Rights({ edit }: { edit: (policy: string) => void }) {
           </p>
           <Listing heads={['Whom', 'Policy', 'Reads', 'Until', 'Last used']} className={isFetching ? 'fading' : ''}>
             {data.items.map(
-              ({ policyId, policy, requestId, shareId, subject, assets, assetCount, until, lastUsed }) => (
+              ({
+                policyId,
+                policy,
+                requestId,
+                shareId,
+                subject,
+                assets,
+                assetCount,
+                opens,
+                givenBy,
+                until,
+                lastUsed,
+              }) => (
                 <tr key={`${policyId} ${subject.kind} ${subject.id ?? ''}`}>
                   <td>
                     {subject.name}
@@ -93,8 +105,10 @@ export function Rights({ edit }: { edit: (policy: string) => void }) {
                         {policy}
                       </button>
                     )}
+                    {givenBy ? <div className="quiet small">given on by {givenBy}</div> : null}
                   </td>
                   <td>
+                    {opens === 'preview' ? <div className="quiet small">a few rows of</div> : null}
                     {assetCount === 0 ? <span className="quiet">whatever its filter or class finds</span> : null}
                     {assets.map((asset) => (
                       <div key={asset.id}>

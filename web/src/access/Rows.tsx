@@ -45,6 +45,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
   const how = new Map(table.columns.map((column) => [column.name, column]));
   const refused = table.columns.filter(({ access }) => access === 'refused');
   const together = table.rowLimits.filter(({ least }) => least !== null);
+  const previewed = table.columns.some(({ access }) => access === 'preview');
   if (table.access !== 'no' && together.length > 0)
     return (
       <p className="notice calm">
@@ -83,7 +84,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
                 text: (
                   <>
                     {name}
-                    {column?.access === 'masked' ? <span className="as-masked">{maskWords(column)}</span> : null}
+                    {column?.mask ? <span className="as-masked">{maskWords(column)}</span> : null}
                   </>
                 ),
               };
@@ -106,6 +107,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
         {more > 0 ? `; ${plural(more, 'more column')} that you may read ${more === 1 ? 'is' : 'are'} not shown` : ''}
         {table.rowLimits.map((limit) => `; ${decidedLimitInWords(limit)} (${limit.policy})`)}
         {refused.length > 0 ? `; not for you: ${named(refused)} (${causes(refused)})` : ''}
+        {previewed ? '. These few rows are what you may be shown: statements of your own are not answered' : ''}
       </p>
     </>
   );

@@ -80,16 +80,31 @@ export function SentenceSlots({
                 columns: null,
                 columnsBut: false,
                 purposes: [],
+                opens: 'read',
+                passesOn: false,
                 everyone: draft.groupIds.length + draft.personIds.length === 0,
               }
             : {
                 mask: null,
                 rows: null,
-                ...(value === 'allow' ? { carried: false } : { purposes: [] }),
+                ...(value === 'allow' ? { carried: false } : { purposes: [], opens: 'read', passesOn: false }),
                 ...(draft.effect === 'protect' ? { everyone: false } : {}),
               }),
         })
       }
+    />
+  );
+  const opens = (
+    <Select
+      aria-label="How far it opens"
+      w={200}
+      allowDeselect={false}
+      value={draft.opens}
+      data={[
+        { value: 'read', label: 'to read' },
+        { value: 'preview', label: 'to be shown a few rows of' },
+      ]}
+      onChange={(value) => value && put({ opens: value as PolicyBody['opens'] })}
     />
   );
   const classes = (
@@ -178,16 +193,19 @@ export function SentenceSlots({
       {whom}
       <span>except</span>
       {except}
-      <span>to read</span>
       {draft.effect === 'allow' ? (
         <>
+          {opens}
           {columns}
           <span>of</span>
           {assets}
           {filter}
         </>
       ) : (
-        classesThere
+        <>
+          <span>to read</span>
+          {classesThere}
+        </>
       )}
       <span>.</span>
     </div>

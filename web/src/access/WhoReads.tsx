@@ -3,7 +3,12 @@ import { type Mask, maskInWords } from '@idrel/core/access/masks';
 import { Level } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 
-const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
+const WORDS = {
+  plain: 'reads',
+  masked: 'reads masked',
+  preview: 'is shown a few rows',
+  refused: 'does not read',
+} as const;
 /** How somebody reads a column, with its mask. */
 const readingWords = (access: ReachRow['before'], mask: Mask | null): string =>
   mask ? `${WORDS[access]} (${maskInWords(mask)})` : WORDS[access];

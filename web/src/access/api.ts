@@ -167,6 +167,18 @@ const accessApi = api.injectEndpoints({
       keepUnusedDataFor: 0,
       providesTags: ['Policy'],
     }),
+    given: build.query<AnswerOf<Access['given']>, string>({
+      query: (id) => call<Access['given']>('get', '/assets/:id/given', { params: { id } }),
+      providesTags: ['Policy', 'Person', 'Finding'],
+    }),
+    give: build.mutation<AnswerOf<Access['give']>, { id: string; body: Input<Access['give']>['body'] }>({
+      query: ({ id, body }) => call<Access['give']>('post', '/assets/:id/given', { params: { id }, body }),
+      invalidatesTags: ['Policy'],
+    }),
+    takeGiven: build.mutation<AnswerOf<Access['takeGiven']>, string>({
+      query: (id) => call<Access['takeGiven']>('delete', '/given/:id', { params: { id } }),
+      invalidatesTags: ['Policy'],
+    }),
     sampleRows: build.query<AnswerOf<Access['rows']>, Input<Access['rows']>['params'] & Input<Access['rows']>['query']>(
       {
         query: ({ id, ...query }) => call<Access['rows']>('get', '/assets/:id/rows', { params: { id }, query }),
@@ -180,6 +192,9 @@ const accessApi = api.injectEndpoints({
   }),
 });
 export const {
+  useGivenQuery,
+  useGiveMutation,
+  useTakeGivenMutation,
   usePoliciesQuery,
   useCreatePolicyMutation,
   useChangePolicyMutation,

@@ -3,6 +3,7 @@ export { AtSource } from './AtSource.tsx';
 export { Away } from './Away.tsx';
 export { useExplainQuery, usePoliciesQuery } from './api.ts';
 export { ASKED_MOST } from './askedMost.ts';
+export { Give } from './Give.tsx';
 export { HowRead } from './HowRead.tsx';
 export { ReportImage } from './ReportImage.tsx';
 export { RequestPane } from './RequestPane.tsx';

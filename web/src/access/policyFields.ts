@@ -18,6 +18,8 @@ export const FRESH: PolicyBody = {
   until: null,
   hours: null,
   purposes: [],
+  opens: 'read',
+  passesOn: false,
   enabled: true,
 };
 /** What is edited of a policy. */

@@ -3,7 +3,7 @@ import { kindsThat } from '@idrel/core/things';
 import { Box, Button, Group, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
-import { AskHere, ReportImage, Rows } from '../access/index.ts';
+import { AskHere, Give, ReportImage, Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -208,6 +208,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
             <>
               <WhoCanRead asset={asset} />
               {asset.gone || !ASKED_FOR.includes(asset.kind) ? null : <AskHere key={`ask:${asset.id}`} id={asset.id} />}
+              {left.has('rows') || asset.kind === 'column' ? null : <Give key={`give:${asset.id}`} id={asset.id} />}
               <SourceRights asset={asset} />
             </>
           ) : null}

@@ -54,12 +54,15 @@ const FROM_TEXT: ReadonlySet<string> = new Set(['partial', 'substitute', 'digest
 const FROM_DAY: ReadonlySet<string> = new Set(['general year', 'general month', 'general age']);
 
 /**
- * A policy as a database can hold it: what is allowed at hours or for a stated purpose only is not allowed there, since a right knows neither; what is
+ * A policy as a database can hold it: what is allowed at hours, for a stated purpose or for a preview only is not allowed there, since a right knows none of these; what is
  * kept at hours is kept always.
  */
 export function heldByDatabase(policies: readonly Policy[]): Policy[] {
   return policies
-    .filter(({ effect, hours, purposes }) => effect !== 'allow' || (hours === null && purposes.length === 0))
+    .filter(
+      ({ effect, hours, purposes, opens }) =>
+        effect !== 'allow' || (hours === null && purposes.length === 0 && opens === 'read'),
+    )
     .map((policy) => ({ ...policy, hours: null }));
 }
 

@@ -81,7 +81,10 @@ function toSet(policy: PolicyInFile): Json {
   const rule: Json = {
     'odrl:target': targetOf(policy.on),
     'odrl:assignee': partyOf(policy.for),
-    'odrl:action': { '@id': 'odrl:read' },
+    'odrl:action': [
+      { '@id': policy.opens === 'preview' ? 'idrel:preview' : 'odrl:read' },
+      ...(policy.passesOn ? [{ '@id': 'odrl:grantUse' }] : []),
+    ],
     ...(constraints.length > 0 ? { 'odrl:constraint': constraints } : {}),
     ...(duties.length > 0 ? { 'odrl:duty': duties } : {}),
   };
@@ -170,6 +173,9 @@ function taker(constraints: Map<string, { operator: string; values: unknown[] }>
   return { take, done };
 }
 
+const [PREVIEW, GRANT_USE] = [`${PROFILE}preview`, `${ODRL}grantUse`];
+const ACTIONS: ReadonlySet<string> = new Set([`${ODRL}read`, `${ODRL}use`, PREVIEW]);
+
 function fromSet(set: Node): PolicyInFile {
   const name =
     (first(set, `${CONTEXT.dct}title`)?.['@value'] as string | undefined) ?? named('policy', set['@id']) ?? set['@id'];
@@ -183,9 +189,13 @@ function fromSet(set: Node): PolicyInFile {
   const { rule, kind } = one;
   only(set, 'the set', ['profile', 'permission', 'prohibition', 'obligation']);
   only(rule, 'its rule', ['target', 'assignee', 'assigner', 'action', 'constraint', 'duty']);
-  const action = first(rule, `${ODRL}action`)?.['@id'];
-  if (action !== `${ODRL}read` && action !== `${ODRL}use`)
-    throw new Unsaid(`its action is ${action ?? 'not said'}`, 'Here policies are about odrl:read.');
+  const actions = all(rule, `${ODRL}action`).map((action) => action['@id'] ?? '');
+  const [action, other] = actions.filter((one) => one !== GRANT_USE);
+  if (action === undefined || other !== undefined || !ACTIONS.has(action))
+    throw new Unsaid(
+      `its action is ${other === undefined ? (action ?? 'not said') : `${action} and ${other}`}`,
+      'Here policies are about odrl:read or idrel:preview; odrl:grantUse beside it lets it be given on.',
+    );
   const { take, done } = taker(constraintsOf(rule, `${ODRL}constraint`));
   const [until] = (take(`${ODRL}dateTime`, 'lt') ?? take(`${ODRL}dateTime`, 'lteq') ?? []) as string[];
   const purposes = take(`${ODRL}purpose`, 'isAnyOf') ?? take(`${ODRL}purpose`, 'eq');
@@ -241,8 +251,8 @@ function fromSet(set: Node): PolicyInFile {
   );
   const mask = duties.get(`${ODRL}anonymize`) as Mask | undefined;
   const rows = duties.get(`${PROFILE}limitRows`) as PolicyInFile['rows'] | undefined;
-  const other = [...duties.keys()].find((duty) => ![`${ODRL}anonymize`, `${PROFILE}limitRows`].includes(duty));
-  if (other !== undefined) throw new Unsaid(`it asks for ${other}`, 'Here a duty masks values or limits rows.');
+  const odd = [...duties.keys()].find((duty) => ![`${ODRL}anonymize`, `${PROFILE}limitRows`].includes(duty));
+  if (odd !== undefined) throw new Unsaid(`it asks for ${odd}`, 'Here a duty masks values or limits rows.');
   const protects = first(rule, `${PROFILE}opens`)?.['@value'] === false;
   if (!protects && duties.size > 0)
     throw new Unsaid(
@@ -260,6 +270,8 @@ function fromSet(set: Node): PolicyInFile {
     ...(until === undefined ? {} : { until }),
     ...(hours === undefined ? {} : { hours }),
     ...(purposes === undefined ? {} : { purposes: purposes as string[] }),
+    ...(action === PREVIEW ? { opens: 'preview' as const } : {}),
+    ...(actions.includes(GRANT_USE) ? { passesOn: true } : {}),
   };
 }
 

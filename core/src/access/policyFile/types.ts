@@ -1,5 +1,5 @@
 import type { Mask } from '../maskKinds.ts';
-import type { Hours, Policy } from '../types.ts';
+import type { Hours, Opens, Policy } from '../types.ts';
 
 /** A policy as a file has it: by names that can be read, and that mean the same on another server. What is not said is not there. */
 export interface PolicyInFile {
@@ -43,6 +43,9 @@ export interface PolicyInFile {
   readonly until?: string;
   readonly hours?: Hours;
   readonly purposes?: readonly string[];
+  /** To read where nothing is said. */
+  readonly opens?: Opens;
+  readonly passesOn?: boolean;
 }
 
 /** Something in a file that is not taken, with where it stands and what mends it. */
@@ -66,6 +69,7 @@ export function plainly(policy: PolicyInFile): PolicyInFile {
     const entries = Object.entries(value).flatMap(([key, inner]): [string, unknown][] => {
       const told = Array.isArray(inner) && LISTS.has(key) ? [...inner].sort() : tidy(inner);
       if (key === 'enabled') return told === false ? [[key, told]] : [];
+      if (key === 'opens' && told === 'read') return [];
       return told === undefined || told === false || (Array.isArray(told) && told.length === 0) ? [] : [[key, told]];
     });
     return Object.fromEntries(entries.sort(([one], [other]) => ORDER(one) - ORDER(other) || (one < other ? -1 : 1)));
@@ -91,6 +95,8 @@ const KEYS = [
   'column',
   'effect',
   'enabled',
+  'opens',
+  'passesOn',
   'for',
   'everyone',
   'groups',

@@ -25,7 +25,7 @@ export interface Desired {
   readonly people: ReadonlyMap<string, readonly { readonly id: string; readonly name: string }[]>;
   /** What whoever reads the plan should know of who is not in it. */
   readonly cautions: readonly string[];
-  /** Policies that allow something of it at hours or for a purpose only, which opens nothing there. */
+  /** Policies that allow something of it at hours, for a purpose or for a preview only, which opens nothing there. */
   readonly timed: ReadonlySet<string>;
   /** Policies that allow something of it until a day. */
   readonly ending: ReadonlySet<string>;
@@ -45,7 +45,7 @@ export function policiesTold(
   return [
     ...(timed.size > 0
       ? [
-          `What is allowed at hours or for a purpose only opens nothing there, since a right of a database knows neither: ${called(timed)}.`,
+          `What is allowed at hours, for a purpose or for a preview only opens nothing there, since a right of a database knows none of these: ${called(timed)}.`,
         ]
       : []),
     ...(together.size > 0
@@ -103,7 +103,9 @@ export async function desired(db: Db, sourceId: string): Promise<Desired> {
       ...(unsaid.length > 0 ? [`Of ${names(unsaid)} nobody said who comes in: nothing is opened to them.`] : []),
       ...(above.length > 0 ? [`${names(above)} reads everything as a superuser, whatever is made.`] : []),
     ],
-    timed: meaning(allows.filter(({ hours, purposes }) => hours !== null || purposes.length > 0)),
+    timed: meaning(
+      allows.filter(({ hours, purposes, opens }) => hours !== null || purposes.length > 0 || opens === 'preview'),
+    ),
     ending: meaning(allows.filter(({ until }) => until !== null)),
     together: meaning(kept.filter(({ rows }) => rows?.least !== undefined)),
   };

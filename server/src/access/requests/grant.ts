@@ -34,6 +34,8 @@ export function policiesOf(
     until,
     hours: null,
     purposes: [],
+    opens: 'read',
+    passesOn: false,
     enabled: true,
   };
   return [{ ...common, effect: 'allow', purposes: stated ? [purpose] : [] }, ...maskedOf(common, masked)];

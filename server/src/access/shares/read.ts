@@ -122,6 +122,8 @@ export function policiesOfShare(
     until,
     hours: null,
     purposes: [],
+    opens: 'read',
+    passesOn: false,
     enabled,
   };
   return [
