@@ -239,3 +239,65 @@ describe('a table that is told only together', () => {
     await steward.send('DELETE', `/policies/${made?.id}`, {}, made?.version);
   });
 });
+
+describe('rights told apart', () => {
+  it('a preview shows a few rows and answers no statement; what may be given on is given, read, and taken back', async () => {
+    await other.manage().deleteAllCookies();
+    await analyst.signInAs('Maud Ilkley');
+    const contract = await find('contracts.contract');
+    const { sourceId } = await analyst.call<{ sourceId: string }>(`/assets/${contract.id}`);
+    const ask = async (who: Person) => {
+      const { columns } = await who.call<{ columns: string[] }>(`/assets/${contract.id}/rows?limit=20`);
+      const statement = { sql: 'select code from contracts.contract', limit: 1 };
+      // What is answered comes in lines, which are no one JSON.
+      const refused = await who.send('POST', `/sources/${sourceId}/query`, statement).then(
+        () => false,
+        (error: Error) => error.message.includes('refused-no-access'),
+      );
+      return { shown: columns.length, answered: !refused };
+    };
+    await analyst.goTo(`/assets/${contract.id}`);
+    await analyst.press('Read some rows');
+    await analyst.read('These few rows are what you may be shown: statements of your own are not answered');
+    expect(await ask(analyst)).toMatchObject({ answered: false });
+
+    // The preview becomes a right to read that may be given on.
+    await steward.goTo('/access');
+    await steward.press('Onboard analysts are shown contracts');
+    await steward.choose('How far it opens', 'to read');
+    await (await steward.xpath('//label[contains(., "They may give it on")]')).click();
+    await steward.read('gained');
+    await steward.press('Save policy');
+    await steward.read('Allow Onboard analysts to read all of contracts, and to give that on.');
+    expect(await ask(analyst)).toMatchObject({ answered: true });
+
+    const colleague = await openBrowser();
+    try {
+      const emrys = new Person(colleague);
+      await emrys.signInAs('Emrys Strand');
+      expect(await ask(emrys)).toEqual({ shown: 0, answered: false });
+      await analyst.goTo(`/assets/${contract.id}`);
+      await analyst.press('Give on');
+      await analyst.choose('To', 'Emrys Strand', 'Emrys');
+      await analyst.key(Key.ESCAPE);
+      await analyst.choose('Columns', 'code', 'code');
+      await analyst.choose('Columns', 'title', 'title');
+      await analyst.key(Key.ESCAPE);
+      await analyst.press('Give it on');
+      await analyst.read('Given on to Emrys Strand.');
+      expect(await ask(emrys)).toEqual({ shown: 2, answered: true });
+      await emrys.goTo(`/assets/${contract.id}`);
+      await emrys.read('allow: contracts.contract, given on by Maud Ilkley');
+      // Whoever administers the policies sees by whom, and that it is not theirs to change.
+      await steward.goTo('/access');
+      await steward.press('contracts.contract, given on by Maud Ilkley');
+      await steward.read('Remove');
+      expect(await (await steward.xpath('//button[.="Save policy"]')).isEnabled()).toBe(false);
+      await analyst.press('Take back from Emrys Strand');
+      await analyst.read('Taken back from Emrys Strand.');
+      expect(await ask(emrys)).toEqual({ shown: 0, answered: false });
+    } finally {
+      await colleague.quit();
+    }
+  });
+});

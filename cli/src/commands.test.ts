@@ -172,6 +172,7 @@ describe('idrel policies', () => {
     })),
     limited: [],
     used: [],
+    unseen: [],
     passedOn: [],
     otherwise: [],
   };

@@ -243,11 +243,11 @@ export async function liveInOffices(
     assetIds: await idsOf('freight', 'depot', 'invoicing'),
   });
   await policy({
-    name: 'Onboard analysts are shown what was bunkered',
+    name: 'Onboard analysts are shown contracts',
     effect: 'allow',
     opens: 'preview',
     groupIds: groupIds('Onboard analysts'),
-    assetIds: await idsOf('bunkering'),
+    assetIds: await idsOf('contracts'),
   });
   await policy({
     name: 'Codes of freight are shown in part',
@@ -320,8 +320,8 @@ export async function liveInOffices(
   await rafe.ask(accessEndpoints.give, {
     params: { id: await idOf('maintenance.work_order') },
     body: {
-      personIds: people.filter(({ name }) => name === 'Maud Ilkley').map(({ id }) => id),
-      columns: ['code', 'title', 'state', 'opened_on'],
+      personIds: people.filter(({ name }) => name === 'Emrys Strand').map(({ id }) => id),
+      columns: ['code', 'entered_by', 'entered_at'],
     },
   });
 

@@ -172,6 +172,15 @@ describe('giving on', () => {
       expect(await refused(give(maud, [olav], body))).toMatchObject({ status: 422 });
     // Of what is not there for somebody, nothing is told.
     expect(await refused(given(sten))).toMatchObject({ status: 404 });
+    // Nothing of the source is there for who has no role in its domain, whatever is opened to them.
+    expect(await refused(give(maud, [olav, sten]))).toMatchObject({
+      status: 422,
+      detail: expect.stringMatching(/Sten, who does not see Test source: without a role in Travel/),
+    });
+    const draft = policyBody({ name: 'P', effect: 'allow', everyone: true, assetIds: [place.id('guest')] });
+    expect((await reach(place.db, petra, null, draft)).unseen).toEqual([
+      { personId: sten.id, person: 'Sten', source: 'Test source', domain: 'Travel' },
+    ]);
     const partner = await place.one("insert into partner (name) values ('Harbour board') returning id");
     const theirs = await place.one("insert into person_group (name, partner_id) values ('Board', $1) returning id", [
       partner,

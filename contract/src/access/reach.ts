@@ -45,6 +45,9 @@ export const ReachAnswer = shape({
       times: whole.description('How often they did.'),
     }),
   ).description('What people would lose, or get masked, that they asked for in the last 30 days: at most 200.'),
+  unseen: list(shape({ personId: text, person: text, source: text, domain: text })).description(
+    'Of those who gain something who does not see the source that it lies in: without a role in its domain nothing of it is there for them. At most 50.',
+  ),
   passedOn: list(
     shape({
       columnId: text,

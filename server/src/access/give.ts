@@ -6,6 +6,7 @@ import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid, notFound } from '../platform/problems.ts';
 import { type Facts, factsFor } from './facts.ts';
 import { grantPolicies, removeGiven } from './policies.ts';
+import { unseen } from './sight.ts';
 
 /** So much may somebody have given on: everything is decided by it. */
 const GIVEN_MOST = 200;
@@ -108,7 +109,7 @@ async function freeName(tx: Db, wished: string): Promise<string> {
 
 /** Gives on what somebody may pass on. @throws 403, 404, 422 */
 export async function giveOn(tx: Db, who: Who, assetId: string, body: GiveBody): Promise<Given> {
-  const { id, path, decide } = await passable(tx, who, assetId);
+  const { id, path, facts, decide } = await passable(tx, who, assetId);
   const mine = open(decide(body.opens));
   if (mine.length === 0)
     throw new ApiProblem(
@@ -118,6 +119,11 @@ export async function giveOn(tx: Db, who: Who, assetId: string, body: GiveBody):
         mend: 'Ask who sets the policies of it: one that allows can say that what it opens may be given on.',
       },
     );
+  const [table] = facts.tables;
+  const blind = await unseen(
+    tx,
+    body.personIds.map((personId) => ({ personId, sourceId: table?.sourceId ?? '' })),
+  );
   const names = new Set(mine.map(({ name }) => name));
   const { n } = (await tx.one<{ n: number }>('select count(*)::int as n from policy where given_by = $1', [
     who.id,
@@ -134,6 +140,10 @@ export async function giveOn(tx: Db, who: Who, assetId: string, body: GiveBody):
       ? [{ field: 'personIds', message: 'name nobody: choose people or groups' }]
       : []),
     ...(body.personIds.includes(who.id) ? [{ field: 'personIds', message: 'name yourself' }] : []),
+    ...blind.map(({ person, source, domain }) => ({
+      field: 'personIds',
+      message: `name ${person}, who does not see ${source}: without a role in ${domain} nothing of it is there for them`,
+    })),
     ...(body.columns ?? [])
       .filter((name) => !names.has(name))
       .map((name) => ({ field: 'columns', message: `name ${name}, which you may not give on` })),

@@ -14,6 +14,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { CARRIES, meantTables, placeOf, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
 import { checkFilter, foundBy } from './matches.ts';
+import { unseen } from './sight.ts';
 
 const SHOWN = 1000;
 const PASSED_SHOWN = 200;
@@ -84,7 +85,7 @@ function told(
   changes: ReturnType<typeof reachOf>,
   people: People,
   tables: readonly TableFacts[],
-): Omit<ReachAnswer, 'passedOn' | 'otherwise' | 'limited' | 'used'> {
+): Omit<ReachAnswer, 'passedOn' | 'otherwise' | 'limited' | 'used' | 'unseen'> {
   const [personName, table] = [
     new Map(people.map((person) => [person.id, person.name])),
     new Map(tables.map((entry) => [entry.id, entry])),
@@ -360,12 +361,20 @@ async function between(
     'any',
   );
   const changes = reachOf(before, after, people, tables);
+  const places = new Map(tables.map(({ id, sourceId }) => [id, sourceId]));
   const limits = changed.some(({ rows }) => rows) ? rowReachOf(before, after, people, tables) : [];
   return {
     answer: {
       ...told(changes, people, tables),
       limited: limited(limits, people, tables),
       used: await used(db, lostBy(changes, limits), people, tables),
+      unseen: await unseen(
+        db,
+        changes.flatMap(({ personId, tableId, before: was }) => {
+          const sourceId = was === 'refused' ? places.get(tableId) : undefined;
+          return sourceId === undefined ? [] : [{ personId, sourceId }];
+        }),
+      ),
     },
     people,
     tables,

@@ -35,7 +35,7 @@ export function Give({ id }: { id: string }) {
         (problem: unknown) => sayProblem(problem, 'It was not taken back'),
       );
   return (
-    <Stack component="section" gap={8} aria-label="Given on">
+    <Stack component="section" gap={8} mt={12} aria-label="Given on">
       {data.given.length > 0 ? (
         <Listing heads={['You gave it on to', 'What of it', 'Until', 'Since', null]}>
           {data.given.map((gift) => (

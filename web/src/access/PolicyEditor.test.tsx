@@ -19,6 +19,7 @@ const REACH: ReachAnswer = {
   rows: [],
   limited: [],
   used: [],
+  unseen: [],
   passedOn: [],
   otherwise: [],
 };

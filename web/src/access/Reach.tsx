@@ -102,6 +102,7 @@ export function Reach({
       {draft.columns === null || draft.columnsBut || draft.filter !== null || draft.classKeys.length > 0 ? (
         <Later policyId={policyId} draft={draft} />
       ) : null}
+      <Unseen rows={data.unseen} />
       <Used rows={data.used} />
       <Limited rows={data.limited} />
       <PassedOn rows={data.passedOn} extend={extend} />
@@ -209,6 +210,29 @@ function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (()
           Extend the policy to what carries the values on
         </Button>
       ) : null}
+    </section>
+  );
+}
+
+/** Who gains something that is not there for them. */
+function Unseen({ rows }: { rows: ReachAnswer['unseen'] }) {
+  if (rows.length === 0) return null;
+  const domains = [...new Set(rows.map(({ domain }) => domain))];
+  const people = (domain: string) => [
+    ...new Set(rows.filter((row) => row.domain === domain).map(({ person }) => person)),
+  ];
+  const sources = (domain: string) => [
+    ...new Set(rows.filter((row) => row.domain === domain).map(({ source }) => source)),
+  ];
+  return (
+    <section aria-label="Who does not see it">
+      <h3>Who does not see it</h3>
+      {domains.map((domain) => (
+        <p key={domain} className="small">
+          {people(domain).join(', ')}: without a role in {domain}, nothing of {sources(domain).join(', ')} is there for
+          them, whatever policies open. Roles are given under Settings.
+        </p>
+      ))}
     </section>
   );
 }
