@@ -6,7 +6,7 @@ import { FormNotice } from '../forms/FormNotice.tsx';
 import { StripButtons } from '../forms/StripButtons.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { When } from '../marks/index.tsx';
-import { Listing } from '../marks/Listing.tsx';
+import { heard, Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useGiveMutation, useGivenQuery, useTakeGivenMutation } from './api.ts';
@@ -37,7 +37,7 @@ export function Give({ id }: { id: string }) {
   return (
     <Stack component="section" gap={8} mt={12} aria-label="Given on">
       {data.given.length > 0 ? (
-        <Listing heads={['You gave it on to', 'What of it', 'Until', 'Since', null]}>
+        <Listing heads={['You gave it on to', 'What of it', 'Until', 'Since', heard('Take it back')]}>
           {data.given.map((gift) => (
             <tr key={gift.policyId}>
               <td>{names(gift)}</td>

@@ -107,7 +107,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
         {more > 0 ? `; ${plural(more, 'more column')} that you may read ${more === 1 ? 'is' : 'are'} not shown` : ''}
         {table.rowLimits.map((limit) => `; ${decidedLimitInWords(limit)} (${limit.policy})`)}
         {refused.length > 0 ? `; not for you: ${named(refused)} (${causes(refused)})` : ''}
-        {previewed ? '. These few rows are what you may be shown: statements of your own are not answered' : ''}
+        {previewed ? '. These few rows are what you may be shown: statements of your own are not answered.' : ''}
       </p>
     </>
   );

@@ -25,7 +25,7 @@ export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; le
       {rows.map((row) => (
         <tr key={`${row.personId} ${row.person} ${row.table} ${row.column}`}>
           <td>{row.person}</td>
-          <td className="mono">
+          <td className="mono anywhere">
             {row.table}.{row.column}
           </td>
           {levels ? (
