@@ -86,6 +86,9 @@ function world() {
       hours: null,
       purposes: [],
       share: null,
+      opens: 'read',
+      passesOn: false,
+      giver: null,
     };
   });
   return { tables, people, policies, roll };

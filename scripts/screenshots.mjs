@@ -243,6 +243,8 @@ try {
     until: null,
     hours: null,
     purposes: [],
+    opens: 'read',
+    passesOn: false,
     enabled: true,
   };
   forget = await left('policy:new', { ...noPolicy, ...draft, name: '' }, { name: draft.name });
