@@ -544,6 +544,24 @@ describe('what lies below', () => {
     expect(found('path:*')).toHaveLength(8);
   });
 
+  it('is found by its path as people paste it, with the database before it or a column behind it', () => {
+    const tells = one(10, { name: 'sales', words: ['fare'] });
+    const finder = made([...all, tells]);
+    const found = (text: string) => finder.find(ask(text), page({ sort: 'relevance' }));
+    expect(found('sales.fare')).toMatchObject({
+      ids: [id(4), id(10)],
+      readAs: { filter: 'sales.fare or path:sales.fare', slip: false },
+    });
+    for (const text of ['db.sales.fare', 'sales.fare.price', 'SALES.Fare.price', 'sales.fare standing:unreviewed'])
+      expect([text, found(text).ids[0]]).toEqual([text, id(4)]);
+    expect(found('sales.fare kind:view').ids).toEqual([]);
+    // In quotation marks words stay words, and what is not theirs to see is not found by its path either.
+    expect(found('"sales.fare"').ids).toEqual([id(10)]);
+    expect(finder.find(ask('sales.crew', { domains: ['d1'] }), page()).ids).toEqual([]);
+    expect(finder.find(ask('sales.crew'), page()).ids).toEqual([id(8)]);
+    for (const text of ['sales.', '.fare', 'a..b']) expect(found(text).total).toBeGreaterThanOrEqual(0);
+  });
+
   it('is there in whatever order it comes', () => {
     const finder = made([...all].reverse());
     expect(finder.branches({ asset: id(2) }, EVERYWHERE).map((branch) => [branch.name, branch.kids])).toEqual(

@@ -171,7 +171,7 @@ export class Finder {
     const { bits, read } = this.#search(ask);
     const slot = this.#store.ids.slotOf(id);
     if (slot < 0 || !bits.has(slot) || read.asked.length === 0) return undefined;
-    return scorer(this.#store, this.#conditions, read.asked, new Set(ask.own)).reasons(slot);
+    return scorer(this.#store, this.#conditions, read, new Set(ask.own)).reasons(slot);
   }
 
   /** What stands directly below an asset, or at the top of a source, but columns; or certain assets, in their order. */
@@ -272,7 +272,7 @@ export class Finder {
   /** What is found, with the filter as it was read: other forms of words always, slips mended only where nothing was found. */
   #searchAnew(ask: Ask): Search {
     if (wordsOf(ask.filter).length === 0)
-      return { bits: this.#visible(ask), read: { filter: ask.filter, asked: [] }, readAs: null };
+      return { bits: this.#visible(ask), read: { filter: ask.filter, asked: [], places: [] }, readAs: null };
     const visible = this.#visible({ ...ask, filter: { type: 'all', of: [] } }, true);
     const readings = new Readings(this.#store, this.#conditions, visible);
     const read = readings.withForms(ask.filter);
@@ -321,7 +321,7 @@ export class Finder {
       return { bits, total, order, rank, column, places: descending ? places.map((place) => last - place) : places };
     };
     if (sort === 'relevance' && read.asked.length > 0) {
-      const { score } = scorer(this.#store, this.#conditions, read.asked, new Set(ask.own));
+      const { score } = scorer(this.#store, this.#conditions, read, new Set(ask.own));
       const away = new Uint16Array(this.#store.size);
       bits.each((slot) => {
         away[slot] = Math.round((1 - Math.max(0, score(slot) - LOWEST) / (HIGHEST - LOWEST)) * SCORES);

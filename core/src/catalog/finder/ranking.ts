@@ -1,4 +1,5 @@
 import type { Conditions } from './conditions.ts';
+import { asPlace, type Read } from './readings.ts';
 import type { Store } from './store.ts';
 
 /** One way to read a word that was asked for, and what it is worth beside the word as it was typed. */
@@ -30,6 +31,8 @@ const BY_KIND: Record<string, number> = { table: 0.12, view: 0.08, 'materialised
 const BY_STANDING = [0, 0.06, 0.12, -0.15] as const;
 /** A word that fits better than this fits in the name. */
 const NAMED = 0.36;
+/** A path says nothing of what lies around what it leads to. */
+const NOWHERE: ReadonlySet<string> = new Set();
 /** Ten to this many uses are worth all that use can be. */
 const MANY_USES = 6;
 
@@ -40,13 +43,13 @@ export const HIGHEST =
 
 /**
  * Scores assets for the words that were asked for.
- * @param asked for each word the ways to read it
+ * @param read for each word the ways to read it, and the paths among them
  * @param own domains of whoever asks
  */
 export function scorer(
   store: Store,
   conditions: Conditions,
-  asked: readonly (readonly Reading[])[],
+  { asked, places }: Pick<Read, 'asked' | 'places'>,
   own: ReadonlySet<string>,
 ): { score: (slot: number) => number; reasons: (slot: number) => Reasons } {
   const { columns } = store;
@@ -63,6 +66,7 @@ export function scorer(
   const weights = words.reduce((sum, { weight }) => sum + weight, 0) || 1;
   const kinds = store.kinds.values.map((kind) => BY_KIND[kind] ?? 0);
   const mine = store.domains.which((id) => own.has(id));
+  const called = places.length > 0 ? conditions.passing(asPlace(places), NOWHERE) : null;
   const plain = asked.map((readings) => readings[0]?.word ?? '');
   /** The parts of the score of one asset, in the order of {@link Reasons}: one list for all, since there may be a million of them. */
   const parts = new Float64Array(8);
@@ -80,6 +84,8 @@ export function scorer(
     parts[0] = fits / weights;
     parts[1] = share === 1 && store.isCalled(slot, plain) ? WORTH.name : 0;
     parts[2] = WORTH.share * share;
+    // What stands at the path that was asked for is what was meant.
+    if (called?.has(slot)) [parts[0], parts[1], parts[2]] = [1, WORTH.name, WORTH.share];
     parts[3] = kinds[columns.kind[slot] as number] ?? 0;
     parts[4] = BY_STANDING[columns.standing[slot] as number] ?? 0;
     parts[5] = WORTH.use * Math.min(1, Math.log10(1 + (columns.uses[slot] as number)) / MANY_USES);

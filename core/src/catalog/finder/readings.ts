@@ -23,6 +23,8 @@ type Word = Extract<Filter, { type: 'word' }>;
 export interface Read {
   readonly filter: Filter;
   readonly asked: readonly (readonly Reading[])[];
+  /** Paths that were asked for as they are pasted, with those of what they lead to: `booking.passenger`. */
+  readonly places: readonly string[];
 }
 
 /** Reads the words of a filter as whoever typed them may have meant them. Nothing is told of words that stand only where the person may not look. */
@@ -43,12 +45,13 @@ export class Readings {
    */
   withForms(filter: Filter): Read {
     const asked: (readonly Reading[])[] = [];
-    return { filter: this.#withForms(filter, asked), asked };
+    const places: string[] = [];
+    return { filter: this.#withForms(filter, asked, places), asked, places };
   }
 
-  #withForms(filter: Filter, asked: (readonly Reading[])[]): Filter {
+  #withForms(filter: Filter, asked: (readonly Reading[])[], places: string[]): Filter {
     if (filter.type === 'any') {
-      const of = filter.of.map((part) => this.#withForms(part, asked));
+      const of = filter.of.map((part) => this.#withForms(part, asked, places));
       return isSame(of, filter.of) ? filter : { type: 'any', of };
     }
     if (filter.type !== 'all' && filter.type !== 'word') return filter;
@@ -60,11 +63,16 @@ export class Readings {
       run = [];
     };
     for (const part of filter.type === 'all' ? filter.of : [filter]) {
-      if (part.type === 'word' && !part.whole) run.push(part);
+      const named = part.type === 'word' && !part.whole ? placesIn(part.text) : [];
+      if (part.type === 'word' && named.length > 0) {
+        endRun();
+        places.push(...named);
+        parts.push({ type: 'any', of: [allOf(this.#readRun([part], asked)), asPlace(named)] });
+      } else if (part.type === 'word' && !part.whole) run.push(part);
       else {
         endRun();
         if (part.type === 'word') for (const text of wantedWords(part.text)) asked.push([asTyped(text, true)]);
-        parts.push(part.type === 'word' ? part : this.#withForms(part, asked));
+        parts.push(part.type === 'word' ? part : this.#withForms(part, asked, places));
       }
     }
     endRun();
@@ -188,7 +196,7 @@ export class Readings {
       });
       return allOf(parts);
     });
-    return { filter: changed, asked };
+    return { filter: changed, asked, places: [] };
   }
 
   #forms(text: string): Reading[] {
@@ -229,6 +237,23 @@ export class Readings {
     });
   }
 }
+
+/**
+ * Paths that a word may be, as people paste them from a statement: as it stands; of three names or more also without the first, which may be the database, and
+ * without the last, which may be a column.
+ */
+function placesIn(text: string): string[] {
+  const names = text.split('.');
+  if (names.length < 2 || names.some((name) => name === '')) return [];
+  return names.length === 2 ? [text] : [text, names.slice(1).join('.'), names.slice(0, -1).join('.')];
+}
+/** What stands at one of some paths. */
+export const asPlace = (places: readonly string[]): Filter => ({
+  type: 'is',
+  key: 'path',
+  comparison: '=',
+  values: [...places],
+});
 
 /** The words that a filter asks for; not those that it excludes. */
 export function wordsOf(filter: Filter): Word[] {
