@@ -81,6 +81,7 @@ export const giveEndpoints = {
     may,
     params: idParam,
     body: GiveBody,
+    problems: ['name-taken'],
     answer: Given,
     answers:
       'What was given: it opens what you may pass on yourself, under your masks and in your rows, and nothing when you may no longer.',

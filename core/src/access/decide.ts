@@ -232,12 +232,15 @@ function decidedBy(
   table: ReadableTable,
   hands: Hands,
 ): TableDecision {
-  const gifts = new Map<string, TableDecision>();
-  for (const { id, giver, opens } of mine) {
+  const gifts = new Map<string, Gift>();
+  for (const policy of mine) {
+    const { id, giver, opens } = policy;
     if (giver === null || hands.left === 0) continue;
     // What asks for a purpose is passed on to who states it.
     const as = asShown({ ...giver, purpose: person.purpose });
-    gifts.set(id, passed(policies, as, table, opens, { ...hands, left: hands.left - 1 }));
+    const { columns, rowLimits } = passed(policies, as, table, opens, { ...hands, left: hands.left - 1 });
+    // By which policies the giver's rows are limited is not told to whoever it is given to.
+    gifts.set(id, { columns, rowLimits: rowLimits.map((limit) => ({ ...limit, reason: reasonOf(policy) })) });
   }
   const columns = table.columns.map((column, at) =>
     decideColumn(mine, table, column, ({ id }) => gifts.get(id)?.columns[at]),
@@ -247,6 +250,9 @@ function decidedBy(
   return gifts.size === 0 ? decision : withRowsOf(gifts, decision);
 }
 
+/** What a giver may pass on, with the limits of their rows. */
+type Gift = Pick<TableDecision, 'columns' | 'rowLimits'>;
+
 const keyOfLimit = ({ column, values, through, least }: DecidedLimit): string =>
   JSON.stringify([column, values, through, least ?? null]);
 
@@ -254,7 +260,7 @@ const keyOfLimit = ({ column, values, through, least }: DecidedLimit): string =>
  * What was given on tells the rows that its giver is told, and no others. Where a person reads by gifts alone, these limits hold for them too; where they read
  * more of the table than that, a gift that would widen it opens nothing, so that it takes no row from them either.
  */
-function withRowsOf(gifts: ReadonlyMap<string, TableDecision>, decision: TableDecision): TableDecision {
+function withRowsOf(gifts: ReadonlyMap<string, Gift>, decision: TableDecision): TableDecision {
   const held = new Set(decision.rowLimits.map(keyOfLimit));
   const missing = (id: string | undefined) =>
     id === undefined ? [] : (gifts.get(id)?.rowLimits ?? []).filter((limit) => !held.has(keyOfLimit(limit)));

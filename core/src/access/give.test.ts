@@ -138,6 +138,8 @@ describe('what is given on', () => {
     const mine = on({ people: ['bert'], columns: ['price'] });
     const found = decideTable([own(anna), gift(anna, bert), limit, mine], bert, FARES);
     expect(found.rowLimits).toEqual([]);
+    // By what the giver is limited is not told to others.
+    expect(found.columns[1]?.reasons.map(({ policyId }) => policyId)).toEqual(['p4']);
     expect(found.columns.map(({ access }) => access)).toEqual(['plain', 'refused', 'refused']);
     // Under the same limit there is nothing to widen.
     const same = { ...limit, people: ['anna', 'bert'] };

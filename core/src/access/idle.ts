@@ -72,8 +72,9 @@ export function checkPolicies(
             allow.id,
             new Set([...(deniedBy.get(allow.id) ?? []), ...denies.map(({ policyId }) => policyId)]),
           );
-        if (column.instead === CLASH) {
-          const masking = column.reasons.flatMap(({ effect, policyId }) => (effect === 'protect' ? [policyId] : []));
+        const masking = column.reasons.flatMap(({ effect, policyId }) => (effect === 'protect' ? [policyId] : []));
+        // Where something was given on, masks of its giver can meet others: that is between those two, and no flaw of the policies.
+        if (column.instead === CLASH && masking.length > 1) {
           const key = [...masking].sort().join(' ');
           const known = clashes.get(key);
           clashes.set(key, {

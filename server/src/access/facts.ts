@@ -284,7 +284,7 @@ export async function factsFor(
   const person = { ...row.person, purpose, preview, share: share?.id ?? null };
   const tables = await withOriginsOf(db, row.tables, asked);
   // A policy that follows values along lineage means what they come from as well.
-  const theirs = asked ? await policiesMeaning(db, person, tables) : row.policies;
+  const theirs = asked ? await policiesMeaning(db, [person], tables) : row.policies;
   const policies = holding(await withGivers(db, theirs, tables), momentOf(db));
   const ids = policies.some(({ filter }) => filter !== null) ? [...meantBy(tables).assets] : [];
   return { person, tables, policies: await withMatches(db, policies, ids) };
@@ -327,12 +327,12 @@ const factsSql = (condition: string, sources: Sources, at: number): string => `
     (
       select coalesce(json_agg(q order by q.name), '[]')
       from (
-        ${policiesSql('(select assets from meant)', '(select classes from meant)', `$${at}`, `array(select m.group_id from group_member m where m.person_id = $${at})`)}
+        ${policiesSql('(select assets from meant)', '(select classes from meant)', `array[$${at}]`, `array(select m.group_id from group_member m where m.person_id = $${at})`)}
       ) q
     ) as policies`;
 
-/** Policies that mean one of the assets or classes, and the person: each parameter is SQL. */
-const policiesSql = (assets: string, classes: string, person: string, groups: string): string => `
+/** Policies that mean one of the assets or classes, and one of the people: each parameter is SQL. */
+const policiesSql = (assets: string, classes: string, people: string, groups: string): string => `
   ${POLICY}
     and p.id in (
       select o.policy_id from policy_object o where o.asset_id = any(${assets}::uuid[])
@@ -343,7 +343,7 @@ const policiesSql = (assets: string, classes: string, person: string, groups: st
       select f.id from policy f where f.filter is not null)
     and (p.everyone or exists (
       select from policy_subject s
-      where s.policy_id = p.id and not s.excepted and (s.person_id = ${person}::uuid or s.group_id = any(${groups}::uuid[]))))`;
+      where s.policy_id = p.id and not s.excepted and (s.person_id = any(${people}::uuid[]) or s.group_id = any(${groups}::uuid[]))))`;
 
 /** Whether the table `t` is one of some assets, lies in one, or has one as its column. @param assets SQL of their ids */
 export const liesIn = (assets: string): string => `
@@ -389,13 +389,13 @@ export function meantTables(
 }
 
 /** What a policy lists or names classes of is compared with every asset that a decision looks at: a policy that means none of them decides nothing. */
-async function policiesMeaning(db: Db, person: Person, tables: readonly TableFacts[]): Promise<Filtered[]> {
+async function policiesMeaning(db: Db, people: readonly Person[], tables: readonly TableFacts[]): Promise<Filtered[]> {
   const { assets, classes } = meantBy(tables);
   return db.rows<Filtered>(`${policiesSql('$1', '$2', '$3', '$4')} order by p.name`, [
     [...assets],
     [...classes],
-    person.id,
-    person.groups,
+    people.map(({ id }) => id),
+    people.flatMap(({ groups }) => groups),
   ]);
 }
 
@@ -407,11 +407,8 @@ async function withGivers(db: Db, policies: Filtered[], tables: readonly TableFa
   for (let hand = 0; hand < HANDS_MOST; hand += 1) {
     const givers = [...found.values()].flatMap(({ giver }) => (giver && !known.has(giver.id) ? [giver] : []));
     if (givers.length === 0) break;
-    for (const giver of givers) {
-      if (known.has(giver.id)) continue;
-      known.add(giver.id);
-      for (const policy of await policiesMeaning(db, giver, tables)) found.set(policy.id, policy);
-    }
+    for (const { id } of givers) known.add(id);
+    for (const policy of await policiesMeaning(db, givers, tables)) found.set(policy.id, policy);
   }
   return [...found.values()].sort((one, other) => (one.name < other.name ? -1 : 1));
 }

@@ -125,9 +125,10 @@ export async function giveOn(tx: Db, who: Who, assetId: string, body: GiveBody):
     body.personIds.map((personId) => ({ personId, sourceId: table?.sourceId ?? '' })),
   );
   const names = new Set(mine.map(({ name }) => name));
-  const { n } = (await tx.one<{ n: number }>('select count(*)::int as n from policy where given_by = $1', [
-    who.id,
-  ])) ?? {
+  const { n } = (await tx.one<{ n: number }>(
+    'select count(*)::int as n from policy where given_by = $1 and (until is null or until > now())',
+    [who.id],
+  )) ?? {
     n: 0,
   };
   if (n >= GIVEN_MOST)
