@@ -1,5 +1,6 @@
 import type { ReachRow } from '@idrel/contract/access';
 import { type Mask, maskInWords } from '@idrel/core/access/masks';
+import { Fragment } from 'react';
 import { Level } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 
@@ -18,6 +19,19 @@ type Change = Pick<
   'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'
 > & { readonly level?: number | null };
 
+/** A path that goes on in another line behind a dot, where there is no room for it. */
+const Breakable = ({ path }: { path: string }) =>
+  path.split('.').map((name, at, names) => (
+    <Fragment key={`${at} ${name}`}>
+      {name}
+      {at < names.length - 1 ? (
+        <>
+          .<wbr />
+        </>
+      ) : null}
+    </Fragment>
+  ));
+
 /** Who reads which column how, now and then. */
 export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; levels?: boolean }) {
   return (
@@ -25,8 +39,8 @@ export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; le
       {rows.map((row) => (
         <tr key={`${row.personId} ${row.person} ${row.table} ${row.column}`}>
           <td>{row.person}</td>
-          <td className="mono anywhere">
-            {row.table}.{row.column}
+          <td className="mono">
+            <Breakable path={`${row.table}.${row.column}`} />
           </td>
           {levels ? (
             <td>
