@@ -178,6 +178,13 @@ describe('giving on', () => {
       detail: expect.stringMatching(/Sten, who does not see Test source: without a role in Travel/),
     });
     const draft = policyBody({ name: 'P', effect: 'allow', everyone: true, assetIds: [place.id('guest')] });
+    await addPolicy(place.db, { name: 'Sten too', assetIds: [place.id('guest')], personIds: [sten.id] });
+    const { people } = await readersOf(place.db, petra, place.id('guest'), null);
+    expect(people.map(({ person, sees }) => [person, sees])).toEqual([
+      ['Maud', true],
+      ['Sten', false],
+    ]);
+    await place.db.run("delete from policy where name = 'Sten too'");
     expect((await reach(place.db, petra, null, draft)).unseen).toEqual([
       { personId: sten.id, person: 'Sten', source: 'Test source', domain: 'Travel' },
     ]);

@@ -43,6 +43,9 @@ export const ReadersAnswer = shape({
       preview: number.description('Columns of which they are only shown a few rows.'),
       limited: flag.description('Whether rows of some of it are kept from them.'),
       policies: policiesTold,
+      sees: nullable(flag).description(
+        'Whether they have a role in the domain of the source: without one nothing of it is there for them, whatever policies open. Null as of a moment that has passed.',
+      ),
       atSource: list(atSource),
     }),
   ).description('Those who read something of it, by policies or at the source; at most 2000.'),

@@ -21,6 +21,7 @@ import { meantTables, policiesInForce, readPeople, readTables, type TableFacts }
 import { readLogins, readRoles, withGrants } from './native/rights.ts';
 import { inDomains, lookingAt } from './past.ts';
 import { policiesNamed, policyNames } from './policyNames.ts';
+import { unseen } from './sight.ts';
 
 const MOST = 2000;
 const SENSITIVE = 3;
@@ -107,10 +108,11 @@ export const TABLES_OF = `(t.id = $1 or t.id = $2 or t.parent_id = $1 or t.paren
 export async function readersOf(db: Database, who: Who, assetId: string, at: string | null): Promise<ReadersAnswer> {
   const asset = await getAsset(db, who, assetId);
   who.must('policy administrator', asset.domainId);
-  return lookingAt(db, at, (then) => readersThen(then, who, asset));
+  return lookingAt(db, at, (then) => readersThen(then, who, asset, at === null));
 }
 
-async function readersThen(db: Db, who: Who, asset: AssetAnswer): Promise<ReadersAnswer> {
+/** @param now whether it is asked of now: roles are not kept as they were */
+async function readersThen(db: Db, who: Who, asset: AssetAnswer, now: boolean): Promise<ReadersAnswer> {
   const policies = await policiesInForce(db);
   const only = asset.kind === 'column' ? asset.id : null;
   const tables = await readTables(
@@ -126,6 +128,17 @@ async function readersThen(db: Db, who: Who, asset: AssetAnswer): Promise<Reader
   const engine = new Engine(policies);
   // People for whom the same policies are read the same.
   const known = new Map<string, Counted>();
+  const blind = new Set(
+    now
+      ? (
+          await unseen(
+            db,
+            people.map(({ id }) => ({ personId: id, sourceId: asset.sourceId })),
+            people.length,
+          )
+        ).map(({ personId }) => personId)
+      : [],
+  );
   const rows = people.flatMap((person): ReadersAnswer['people'][number][] => {
     const reader = engine.for(asShown(person));
     let read = known.get(reader.key);
@@ -147,6 +160,7 @@ async function readersThen(db: Db, who: Who, asset: AssetAnswer): Promise<Reader
         preview: read.preview,
         limited: read.limited,
         policies: policiesNamed(read.policies, names),
+        sees: now ? !blind.has(person.id) : null,
         atSource: ways,
       },
     ];

@@ -7,10 +7,12 @@ const SHOWN = 50;
 /**
  * People who do not see a source, of which something is opened to them: without a role in its domain nothing of it is there for them, whatever policies open.
  * @param pairs each a person and a source
+ * @param most so many are told of; the first by name
  */
 export async function unseen(
   db: Db,
   pairs: readonly { readonly personId: string; readonly sourceId: string }[],
+  most = SHOWN,
 ): Promise<ReachAnswer['unseen'][number][]> {
   if (pairs.length === 0) return [];
   return db.rows<ReachAnswer['unseen'][number]>(
@@ -37,7 +39,7 @@ export async function unseen(
         where g.person_id = a.person_id
           and (g.domain_id is null or g.domain_id in (select up.id from up where up.source_id = a.source_id)))
       order by p.name, s.name
-      limit ${SHOWN}`,
-    [pairs.map(({ personId }) => personId), pairs.map(({ sourceId }) => sourceId)],
+      limit $3`,
+    [pairs.map(({ personId }) => personId), pairs.map(({ sourceId }) => sourceId), most],
   );
 }

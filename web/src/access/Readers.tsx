@@ -61,6 +61,9 @@ export function Readers({
               <td className={row.access === 'no' ? 'quiet' : ''}>
                 {ACCESS[row.access]}
                 {row.limited ? <div className="quiet small">fewer rows</div> : null}
+                {row.sees === false ? (
+                  <div className="quiet small">no role in its domain: it is not there for them</div>
+                ) : null}
               </td>
               <td className="num">{count(row.plain)}</td>
               <td className="num">{count(row.masked)}</td>
