@@ -159,7 +159,7 @@ function GiveForm({ id, may, close }: { id: string; may: GivenAnswer; close: () 
             { value: 'preview', label: 'To be shown a few rows' },
           ]}
           value={values.opens}
-          onChange={(opens) => opens && put({ opens: opens as GiveBody['opens'], columns: null })}
+          onChange={(opens) => opens && put({ opens: opens as GiveBody['opens'] })}
         />
         <TextInput
           type="date"
