@@ -229,17 +229,20 @@ const policy = fc.record(
     until: fc.constant(day(3)),
     hours: fc.constant({ days: [1, 2], from: '08:00', to: '17:00', zone: 'Europe/Oslo' }),
     purposes: fc.uniqueArray(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 2 }),
+    opens: fc.constantFrom('read', 'preview'),
+    passesOn: fc.boolean(),
   },
   { requiredKeys: ['name', 'effect', 'for', 'on'] },
 );
 
 it('a policy put down in ODRL is the same when it is read again', async () => {
   await fc.assert(
-    fc.asyncProperty(policy, async ({ mask, rows, ...said }) => {
-      // Only what protects masks values or limits rows.
+    fc.asyncProperty(policy, async ({ mask, rows, opens, passesOn, ...said }) => {
+      // Only what protects masks values or limits rows; only what allows opens something, and is given on.
       const one = {
         ...said,
         ...(said.effect === 'protect' ? { ...(mask ? { mask } : {}), ...(rows ? { rows } : {}) } : {}),
+        ...(said.effect === 'allow' ? { ...(opens ? { opens } : {}), ...(passesOn ? { passesOn } : {}) } : {}),
       } as PolicyInFile;
       const { entries, flaws } = fromOdrl(await expandJsonLd(toOdrl([one])));
       expect(flaws).toEqual([]);
@@ -275,6 +278,14 @@ it('ODRL of others is read as far as it can be meant here, and the rest is told'
   expect(await read(set({ ...rule, 'odrl:action': { '@id': 'odrl:print' } }))).toEqual([
     expect.stringContaining('its action is http://www.w3.org/ns/odrl/2/print'),
   ]);
+  const acts = (...actions: string[]) =>
+    read(set({ ...rule, 'odrl:action': actions.map((action) => ({ '@id': action })) }));
+  expect(await acts('odrl:read', 'odrl:grantUse')).toMatchObject({ passesOn: true });
+  expect(await acts('urn:idrel:odrl:preview')).toMatchObject({ opens: 'preview' });
+  // Of two, neither is passed over.
+  for (const more of ['odrl:print', 'odrl:use', 'urn:idrel:odrl:preview'])
+    expect([more, await acts('odrl:read', more)]).toEqual([more, [expect.stringContaining(' and ')]]);
+  expect(await acts('odrl:grantUse')).toEqual([expect.stringContaining('its action is not said')]);
   expect(await read(set({ ...rule, 'odrl:assignee': { '@id': 'http://people.example/1' } }))).toEqual([
     expect.stringContaining('is nobody that is known here'),
   ]);
