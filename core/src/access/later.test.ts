@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { policyOf } from '../testing/policies.ts';
 import { decideTable } from './decide.ts';
 import { foundLater, MADE_UP, type MadeUpTable, meaningLater, readableOf } from './later.ts';
-import type { Person, Policy } from './types.ts';
+import { asShown, type Person, type Policy } from './types.ts';
 
 const NOW = Date.parse('2026-11-29T12:00:00Z');
 const table: MadeUpTable = {
@@ -72,4 +72,12 @@ describe('a table that is made up', () => {
     expect(reads([policy({ assets: ['schema'] }), 'tag:other'])).toEqual(['refused', 'refused']);
     expect(reads([policy({ columns: ['id'] }), 'tag:personal'])).toEqual(['plain', 'refused']);
   });
+});
+
+it('what is guarded of a made-up table is blank in a preview, as it will be', () => {
+  const shown = policy({ assets: ['schema'], opens: 'preview' });
+  expect(decideTable([shown], asShown(maud), readableOf(table)).columns).toMatchObject([
+    { access: 'plain', preview: true, mask: null },
+    { access: 'masked', preview: true, mask: { kind: 'blank' } },
+  ]);
 });

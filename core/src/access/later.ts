@@ -41,6 +41,7 @@ export const readableOf = ({ name, sourceId, schema, ancestors, columns }: MadeU
     type: 'text',
     classes: column.classes,
     held: [],
+    level: column.level,
     fewValues: false,
     origins: [],
   })),

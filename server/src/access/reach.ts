@@ -338,6 +338,20 @@ export async function reachBetween(
   return { ...answer, passedOn: [], otherwise: [] };
 }
 
+/** Who gains something in which source, each pair once: of a person it can be a hundred thousand columns. */
+function gaining(
+  changes: ReturnType<typeof reachOf>,
+  tables: readonly TableFacts[],
+): { readonly personId: string; readonly sourceId: string }[] {
+  const places = new Map(tables.map(({ id, sourceId }) => [id, sourceId]));
+  const found = new Map<string, { personId: string; sourceId: string }>();
+  for (const { personId, tableId, before } of changes) {
+    const sourceId = before === 'refused' ? places.get(tableId) : undefined;
+    if (sourceId !== undefined) found.set(`${personId} ${sourceId}`, { personId, sourceId });
+  }
+  return [...found.values()];
+}
+
 /** What changes for everybody from some policies to others, of which some are changed. */
 async function between(
   db: Db,
@@ -361,20 +375,13 @@ async function between(
     'any',
   );
   const changes = reachOf(before, after, people, tables);
-  const places = new Map(tables.map(({ id, sourceId }) => [id, sourceId]));
   const limits = changed.some(({ rows }) => rows) ? rowReachOf(before, after, people, tables) : [];
   return {
     answer: {
       ...told(changes, people, tables),
       limited: limited(limits, people, tables),
       used: await used(db, lostBy(changes, limits), people, tables),
-      unseen: await unseen(
-        db,
-        changes.flatMap(({ personId, tableId, before: was }) => {
-          const sourceId = was === 'refused' ? places.get(tableId) : undefined;
-          return sourceId === undefined ? [] : [{ personId, sourceId }];
-        }),
-      ),
+      unseen: await unseen(db, gaining(changes, tables)),
     },
     people,
     tables,
