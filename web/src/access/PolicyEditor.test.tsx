@@ -252,3 +252,13 @@ describe('the reach', () => {
     expect(screen.getByRole('row', { name: /Bettina rows of core.fare 4 times/ })).toBeTruthy();
   });
 });
+
+describe('what was given on', () => {
+  it('says who gave it, can be removed, and is not changed', async () => {
+    served['GET /policies'] = [policy({ effect: 'allow', mask: null, givenBy: 'Rafe' })];
+    show(<PolicyEditor id="one" close={() => undefined} />);
+    expect(await screen.findByText(/Rafe gave it on/)).toBeTruthy();
+    expect((screen.getByRole('button', { name: 'Save policy' }) as HTMLButtonElement).disabled).toBe(true);
+    expect((screen.getByRole('button', { name: 'Remove' }) as HTMLButtonElement).disabled).toBe(false);
+  });
+});

@@ -70,6 +70,12 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
     <Panes first="minmax(420px, 1fr)" second="minmax(380px, 1fr)">
       <Pane as="form">
         <h1>{policy ? policy.name : 'New policy'}</h1>
+        {policy?.givenBy ? (
+          <p className="quiet">
+            {policy.givenBy} gave it on: it opens no more than they may pass on themselves. It can be removed here, and
+            is not changed.
+          </p>
+        ) : null}
         <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
         <fieldset className="bare" disabled={disabled} aria-label="The policy as a sentence">
           <SentenceSlots form={form} draft={draft} put={put} />
