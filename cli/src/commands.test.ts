@@ -173,6 +173,7 @@ describe('idrel policies', () => {
     limited: [],
     used: [],
     unseen: [],
+    sight: { gains: 0, losses: 0, assets: 0, rows: [] },
     passedOn: [],
     otherwise: [],
   };

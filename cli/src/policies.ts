@@ -74,13 +74,19 @@ export function planText({
     }`,
   ];
   if (fresh.length + changed.length + removed > 0) {
-    const { people, tables, gains, losses, masked, sensitive, rows, limited, used } = reach;
+    const { people, tables, gains, losses, masked, sensitive, rows, limited, used, sight } = reach;
     said.push(
       people === 0 && limited.length === 0
         ? 'Nobody reads anything otherwise.'
         : `${of(people, 'person', 'people')}, ${of(tables, 'table')}: columns gained ${gains}, lost ${losses}, masked ${masked}; ${sensitive} of them sensitive.`,
       ...lines(rows).slice(0, ROWS),
       ...(lines(rows).length > ROWS ? [`    and ${lines(rows).length - ROWS} more (--json prints them)`] : []),
+      ...sight.rows
+        .slice(0, ROWS)
+        .map(({ person, path, comes }) => `    ${person}  ${path}  ${comes ? 'is seen' : 'is seen no more'}`),
+      ...(sight.rows.length > ROWS
+        ? [`    and ${sight.rows.length - ROWS} more seen or not (--json prints them)`]
+        : []),
       ...limited
         .slice(0, ROWS)
         .map(

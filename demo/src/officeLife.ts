@@ -250,6 +250,13 @@ export async function liveInOffices(
     assetIds: await idsOf('contracts'),
   });
   await policy({
+    name: 'Fares analysts know of the quotes of freight',
+    effect: 'allow',
+    opens: 'see',
+    groupIds: groupIds('Fares analysts'),
+    assetIds: await idsOf('freight.quote', 'freight.quote_line'),
+  });
+  await policy({
     name: 'Codes of freight are shown in part',
     effect: 'protect',
     everyone: true,

@@ -1,6 +1,7 @@
 import type { ManyAction } from '@idrel/contract/curation';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { changePolicy, createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
 import { children, getAsset, tree } from '../src/catalog/service.ts';
 import { getBulkEdit, prepareBulkEdit, startBulkEdit, undoBulkEdit } from '../src/curation/bulkEdits.ts';
 import { runBulkEdit } from '../src/curation/index.ts';
@@ -10,7 +11,7 @@ import { compareRuns } from '../src/scanning/compareRuns.ts';
 import { settleRename } from '../src/scanning/renames.ts';
 import { getRun, listRuns } from '../src/scanning/service.ts';
 import { changeSource } from '../src/sources/service.ts';
-import { finderHere, freshDatabase, personWith, refused, staffed, testConfig } from './place.ts';
+import { finderHere, freshDatabase, personWith, policyBody, refused, staffed, testConfig } from './place.ts';
 import { scanWorld, type World } from './world.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
@@ -56,15 +57,38 @@ const lying = async () => {
     there: rows.filter((row) => row.crewing).map(({ name }) => name),
   };
 };
-const strays = () =>
-  place.db.rows(
+const strays = async () => [
+  ...(await place.db.rows(
     `
       select a.key
       from asset a
       join source s on s.id = a.source_id
       left join asset p on p.id = a.parent_id
       where a.domain_id <> coalesce(a.domain_set, p.domain_id, s.domain_id)`,
-  );
+  )),
+  // What is seen of it: by its domain, or by that and the policies that list it or something above it.
+  ...(await place.db.rows(
+    `
+      with recursive up as (
+        select id, id as above, parent_id from asset
+        union all
+        select up.id, p.id, p.parent_id from up join asset p on p.id = up.parent_id
+      ),
+      meant as (
+        select up.id, array_agg(distinct o.policy_id order by o.policy_id) as policies
+        from up
+        join policy_object o on o.asset_id = up.above
+        join policy p on p.id = o.policy_id and p.opens = 'see'
+        group by up.id
+      )
+      select a.key, a.domain_id, x.policy_ids, m.policies
+      from asset a
+      left join meant m on m.id = a.id
+      left join sight x on x.id = a.opened_id
+      where x.policy_ids is distinct from m.policies
+        or x.domain_id <> a.domain_id`,
+  )),
+];
 const two: World = { watch: { crew_no: 'integer' }, voyage: { ship: 'text' } };
 
 describe('the domain of an asset', () => {
@@ -206,6 +230,12 @@ describe('the domain of an asset', () => {
         columns: fc.uniqueArray(fc.constantFrom('a', 'b', 'c'), { minLength: 1 }),
       }),
       fc.record({ source: fc.constantFrom(0, 1, 2) }),
+      // A policy that lets these be seen, or that opens what they hold; with nothing it is removed.
+      fc.record({
+        policy: fc.constantFrom('P', 'Q'),
+        opens: fc.constantFrom('see' as const, 'see' as const, 'read' as const),
+        on: fc.uniqueArray(fc.constantFrom('db', 's', 't1', 't2', 'a'), { maxLength: 2 }),
+      }),
     );
     await fc.assert(
       fc.asyncProperty(fc.array(step, { minLength: 2, maxLength: 9 }), async (steps) => {
@@ -222,7 +252,18 @@ describe('the domain of an asset', () => {
                 one.tables.map((table) => [table, Object.fromEntries(one.columns.map((name) => [name, 'text']))]),
               ),
             );
-          else if ('source' in one)
+          else if ('policy' in one) {
+            const ids = (
+              await place.db.rows<{ id: string }>('select id from asset where name = any($1::text[])', [one.on])
+            ).map(({ id }) => id);
+            const known = (await listPolicies(place.db, who)).find(({ name }) => name === one.policy);
+            const body = policyBody({ name: one.policy, effect: 'allow', opens: one.opens, assetIds: ids });
+            await place.db.transaction(async (tx) => {
+              if (ids.length === 0) await (known ? removePolicy(tx, who, known.id) : undefined);
+              else if (known) await changePolicy(tx, who, known.id, known.version, body);
+              else await createPolicy(tx, who, body);
+            });
+          } else if ('source' in one)
             await place.db.transaction((tx) =>
               changeSource(tx, finder, testConfig(), who, sourceId, source?.version ?? 0, {
                 domainId: domains[one.source] as string,
@@ -237,7 +278,7 @@ describe('the domain of an asset', () => {
           expect(await strays()).toEqual([]);
         }
       }),
-      { numRuns: 25 },
+      { numRuns: 30 },
     );
   });
 });

@@ -177,6 +177,6 @@ describe('the policies that a decision asks for', () => {
       ),
       { numRuns: 160 },
     );
-    expect(given).toBeGreaterThan(50);
+    expect(given).toBeGreaterThan(10);
   });
 });

@@ -32,7 +32,7 @@ import { ReachAnswer, ReachRow } from './reach.ts';
 import { reportEndpoints } from './report.ts';
 import { requestEndpoints } from './requests.ts';
 import { reviewEndpoints } from './reviews.ts';
-import { access, asOf, hours, least, mask, opens, purpose } from './shapes.ts';
+import { access, asOf, hours, howFar, least, mask, purpose } from './shapes.ts';
 import { shareEndpoints } from './shares.ts';
 
 export * from './enforce.ts';
@@ -97,8 +97,8 @@ export const PolicyBody = shape({
   purposes: withDefault(list(purpose).max(20).unique(), []).description(
     'Of an allow: it holds only for who states one of them when they read; none: for all.',
   ),
-  opens: withDefault(opens, 'read').description(
-    'Of an allow: `read` for statements of their own; `preview` only so that a few rows are shown, with nothing in them that is guarded or sealed.',
+  opens: withDefault(howFar, 'read').description(
+    'Of an allow: `read` for statements of their own; `preview` only so that a few rows are shown, with nothing in them that is guarded or sealed; `see` only that the listed assets are there, with all that lies in them, and what they mean: for who has no role in their domain. That opens no values.',
   ),
   passesOn: withDefault(Joi.boolean(), false).description(
     'Of an allow: whoever it is for may give on what it opens to them, as it is open to them.',

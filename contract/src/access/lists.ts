@@ -19,7 +19,7 @@ import {
   withDefault,
 } from '../http/index.ts';
 import { assetKind } from '../things/assetKind.ts';
-import { asOf, opens } from './shapes.ts';
+import { asOf, howFar } from './shapes.ts';
 
 const access = oneOf(['yes', 'partly', 'no']);
 export const policiesTold = list(shape({ id: nullable(text), name: text })).description(
@@ -95,7 +95,7 @@ export const RightsAnswer = shape({
         'The first of those that it names, as far as you may see them; none: whatever a filter or a class finds.',
       ),
       assetCount: whole,
-      opens,
+      opens: howFar,
       givenBy: nullable(text).description('Who gave it on.'),
       until: nullable(moment),
       lastUsed: nullable(moment).description(

@@ -15,7 +15,7 @@ import {
 } from '../http/index.ts';
 import { attributeKey } from '../people/index.ts';
 import { ReachAnswer } from './reach.ts';
-import { hours, least, mask, opens, purpose } from './shapes.ts';
+import { hours, howFar, least, mask, purpose } from './shapes.ts';
 
 /** So many policies may be new, changed or removed by one file. */
 export const POLICY_FILE_MOST = 2000;
@@ -61,7 +61,7 @@ export const PolicyInFile = shape({
   until: optional(moment),
   hours: optional(hours),
   purposes: optional(list(purpose).max(20).unique()),
-  opens: optional(opens),
+  opens: optional(howFar),
   passesOn: optional(Joi.boolean()),
 });
 

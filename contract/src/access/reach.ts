@@ -1,4 +1,5 @@
-import { list, moment, nullable, number, type Of, shape, text, whole } from '../http/index.ts';
+import { flag, list, moment, nullable, number, type Of, shape, text, whole } from '../http/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 import { access, mask } from './shapes.ts';
 
 export const ReachRow = shape({
@@ -48,6 +49,14 @@ export const ReachAnswer = shape({
   unseen: list(shape({ personId: text, person: text, source: text, domain: text })).description(
     'Of those who gain something who does not see the source that it lies in: without a role in its domain nothing of it is there for them. At most 50.',
   ),
+  sight: shape({
+    gains: whole.description('People who come to see something.'),
+    losses: whole.description('People who would see something no more.'),
+    assets: whole.description('Assets that are concerned, with all that lies in them.'),
+    rows: list(
+      shape({ personId: text, person: text, assetId: text, kind: assetKind, path: text, comes: flag }),
+    ).description('Who comes to see which of the listed assets, or sees it no more; at most 200.'),
+  }).description('What changes of who sees that something is there, without a role in its domain.'),
   passedOn: list(
     shape({
       columnId: text,

@@ -1,4 +1,4 @@
-import { type Mask, type Opens, PART_MOST, STEPS, type ToldAccess } from '@idrel/core/access';
+import { type HowFar, type Mask, type Opens, PART_MOST, STEPS, type ToldAccess } from '@idrel/core/access';
 import { either, Joi, like, list, moment, nullable, oneOf, shape, typed, withDefault } from '../http/index.ts';
 
 /** So long may a purpose be. */
@@ -36,6 +36,8 @@ export const asOf = withDefault(nullable(moment), null).description(
 export const access = like<ToldAccess>()(oneOf(['plain', 'masked', 'preview', 'refused']));
 /** How far an allow opens. */
 export const opens = like<Opens>()(oneOf(['read', 'preview']));
+/** The same, and that it is only seen. */
+export const howFar = like<HowFar>()(oneOf(['read', 'preview', 'see']));
 
 const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time such as 08:00');
 /** Days and hours at which a policy holds. */

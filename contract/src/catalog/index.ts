@@ -111,12 +111,15 @@ export const AssetAnswer = extended(AssetRow, {
   levelFound: nullable(number),
   levelSet: nullable(number),
   levelReason: nullable(text),
-  ancestors: list(shape({ id: text, kind: assetKind, name: text })),
+  ancestors: list(
+    shape({ id: text, kind: assetKind, name: text, seen: flag.description('Whether it is there for you.') }),
+  ),
   firstSeen: moment,
   lastSeen: moment,
   goneAt: nullable(moment),
   mayEdit: flag,
   mayCertify: flag,
+  byPolicy: flag.description('Whether you see it by a policy alone, without a role in its domain.'),
 });
 export type AssetAnswer = Of<typeof AssetAnswer>;
 const joinedTable = shape({

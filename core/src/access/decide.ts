@@ -26,9 +26,21 @@ export function isFor(policy: Policy, person: Person): boolean {
 export function isForAnyPurpose(policy: Policy, person: Person): boolean {
   if (policy.share !== null && policy.share !== person.share) return false;
   if (policy.opens === 'preview' && !person.preview) return false;
+  return isNamedBy(policy, person, !(policy.effect === 'allow' && person.outside));
+}
+
+/**
+ * Whether a person is among those whom a policy names, whatever else it asks.
+ * @param counted whether they are one of everyone
+ */
+export function isNamedBy(
+  policy: Pick<Policy, 'everyone' | 'groups' | 'people' | 'exceptGroups'>,
+  person: Pick<Person, 'id' | 'groups'>,
+  counted = true,
+): boolean {
   if (policy.exceptGroups.some((group) => person.groups.includes(group))) return false;
   return (
-    (policy.everyone && !(policy.effect === 'allow' && person.outside)) ||
+    (policy.everyone && counted) ||
     policy.people.includes(person.id) ||
     policy.groups.some((group) => person.groups.includes(group))
   );

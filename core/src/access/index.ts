@@ -1,7 +1,7 @@
 export { type BesideColumn, besideColumns } from './beside.ts';
 export { proposed } from './callableRule.ts';
 export { type CallableFacts, Callables, decisionOn, type FunctionFact, KNOWN_EXTENSIONS } from './callables.ts';
-export { decideTable, HANDS_MOST, isFor, isForAnyPurpose, organisationOf, passableOf } from './decide.ts';
+export { decideTable, HANDS_MOST, isFor, isForAnyPurpose, isNamedBy, organisationOf, passableOf } from './decide.ts';
 export * from './enforce/index.ts';
 export { Engine, Reader } from './engine.ts';
 export { holdsAt, isOver, isWithin, isZone } from './hours.ts';
@@ -50,6 +50,7 @@ export {
   type ColumnDecision,
   type DecidedLimit,
   type Hours,
+  type HowFar,
   type Opens,
   type Origin,
   type Person,

@@ -54,6 +54,8 @@ export interface Hours {
 
 /** How far an allow opens: for statements of one's own, or only so that a few rows are shown. */
 export type Opens = 'read' | 'preview';
+/** The same, and that it is only seen: that it is there, and what it means. That opens no values, and no decision about values knows of it. */
+export type HowFar = Opens | 'see';
 
 /** A policy as it is decided by; people are named by their ids. */
 export interface Policy {

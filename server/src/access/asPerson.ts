@@ -113,6 +113,7 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         purpose = null,
         preview = false,
         share,
+        seen,
         reader = AS_TEXT as never,
       }: {
         readonly reaching?: ReturnType<typeof connectorInput>;
@@ -126,12 +127,14 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         readonly preview?: boolean | undefined;
         /** By which share they read. */
         readonly share?: Asking['share'] | undefined;
+        /** Where they see only some of the source: by what. */
+        readonly seen?: Asking['seen'] | undefined;
         /** In what form rows are read: as texts, unless it is said. */
         readonly reader?: Parameters<typeof runReading<R>>[0];
       } = {},
     ) => {
       const parameters = values !== undefined;
-      const asking: Asking = { personId, purpose, preview, ...(share && { share }) };
+      const asking: Asking = { personId, purpose, preview, ...(share && { share }), ...(seen && { seen }) };
       const elsewhere = !decided && sql.length > LONG_STATEMENT ? threads() : undefined;
       const early =
         decided ??

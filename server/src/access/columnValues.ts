@@ -1,7 +1,7 @@
 import { decideTable } from '@idrel/core/access';
 import { CONNECTORS } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid, notFound } from '../platform/problems.ts';
@@ -32,7 +32,7 @@ export async function columnValues(
     kind: string;
     permitted: string[] | null;
   }>(
-    'select name, key, native -> \'values\' as permitted, parent_id as "table", source_id as source, domain_id as domain, kind from asset where id = $1 and gone_at is null and domain_id = any($2::uuid[])',
+    `select name, key, native -> 'values' as permitted, parent_id as "table", source_id as source, domain_id as domain, kind from asset where id = $1 and gone_at is null and ${isSeen('asset', '$2')}`,
     [assetId, who.domainsAs('reader')],
   );
   if (!column) throw notFound('The column');

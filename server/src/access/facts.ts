@@ -11,6 +11,7 @@ import {
   type Through,
 } from '@idrel/core/access';
 import { classesOf, kindsAskedSql, kindsSql } from '../catalog/index.ts';
+import { isSeen } from '../people/index.ts';
 import { type Db, momentOf } from '../platform/database.ts';
 import { type Filtered, withMatches } from './matches.ts';
 import { LISTS } from './policyRows.ts';
@@ -52,6 +53,8 @@ const POLICY = `
          ${LISTS.assets} as assets, ${LISTS.classes} as classes
   from policy p
   where p.enabled
+    -- What is only seen by it is seen where assets are asked for (isSeen): over values it decides nothing.
+    and p.opens <> 'see'
     -- What was given on goes with whoever gave it.
     and (p.given_by is null or exists (select from person y where y.id = p.given_by and y.left_at is null))`;
 
@@ -209,7 +212,7 @@ const tablesSql = (condition: string, sources: Sources): string => `
               where pf.asset_id = c.id
             )
           )
-          order by c.position
+          order by c.position, c.name
         )
         from asset c
         where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
@@ -259,6 +262,21 @@ export interface Asking {
   readonly preview?: boolean;
   /** Of who reads by a share: what it is of; nothing else is there for them. */
   readonly share?: { readonly id: string; readonly assetIds: readonly string[] };
+  /** Where they see only some of the source: domains and sights by which they do. */
+  readonly seen?: readonly string[];
+}
+
+/**
+ * Of the tables `t` of a source those that are there for who asks.
+ * @param at the number of the first parameter that is free
+ */
+export function thereFor(
+  { share, seen }: Pick<Asking, 'share' | 'seen'>,
+  at: number,
+): { readonly condition: string; readonly bind: readonly unknown[] } {
+  if (share) return { condition: liesIn(`$${at}`), bind: [share.assetIds] };
+  if (seen) return { condition: `${isSeen('t', `$${at}`)}`, bind: [seen] };
+  return { condition: 'true', bind: [] };
 }
 
 /**

@@ -16,7 +16,7 @@ import {
 import { loadParser } from '@idrel/core/sql';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
-import { type Asking, factsFor, liesIn, type TableFacts } from './facts.ts';
+import { type Asking, factsFor, type TableFacts, thereFor } from './facts.ts';
 import { isNamed, namesIn } from './laidOut.ts';
 
 export interface Prepared {
@@ -85,12 +85,12 @@ export async function prepare(
   parameters = false,
 ): Promise<Prepared> {
   await loadParser();
-  const { share } = asking;
+  const there = thereFor(asking, 3);
   const facts = await factsFor(
     db,
     asking,
-    `t.source_id = $1 and t.name = any($2::text[])${share ? ` and (${liesIn('$3')})` : ''}`,
-    [sourceId, [...new Set(namedRelations(sql).flatMap(namesIn))], ...(share ? [share.assetIds] : [])],
+    `t.source_id = $1 and t.name = any($2::text[]) and (${there.condition})`,
+    [sourceId, [...new Set(namedRelations(sql).flatMap(namesIn))], ...there.bind],
     'asked',
   );
   if (!facts) throw new ApiProblem('not-found', 'The person is not there.');

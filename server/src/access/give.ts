@@ -122,7 +122,7 @@ export async function giveOn(tx: Db, who: Who, assetId: string, body: GiveBody):
   const [table] = facts.tables;
   const blind = await unseen(
     tx,
-    body.personIds.map((personId) => ({ personId, sourceId: table?.sourceId ?? '' })),
+    body.personIds.map((personId) => ({ personId, sourceId: table?.sourceId ?? '', tableIds: [id] })),
   );
   const names = new Set(mine.map(({ name }) => name));
   const { n } = (await tx.one<{ n: number }>(

@@ -2,7 +2,7 @@ import type { HeldClass, LetGoEffect } from '@idrel/contract/access';
 import { reachOf } from '@idrel/core/access';
 import { classesOf, PATH } from '../catalog/index.ts';
 import { say } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
 import { forbidden, notFound } from '../platform/problems.ts';
 import { policiesInForce, readPeople, readTables } from './facts.ts';
@@ -37,7 +37,7 @@ const HELD = `
   join asset a on a.id = h.asset_id
   join source s on s.id = a.source_id
   where a.gone_at is null
-    and a.domain_id = any($1::uuid[])
+    and ${isSeen('a', '$1')}
     and not exists (select 1 from (${classesOf('a.id')}) k where k.class_key = h.class_key)
     and exists (${RESTING})`;
 
@@ -51,7 +51,7 @@ const MATCHED = `
   join policy p on p.id = m.policy_id and p.enabled and p.effect <> 'allow'
   join asset a on a.id = m.asset_id
   join source s on s.id = a.source_id
-  where m.lost_at is not null and a.gone_at is null and a.domain_id = any($1::uuid[])`;
+  where m.lost_at is not null and a.gone_at is null and ${isSeen('a', '$1')}`;
 
 async function told(db: Db, who: Who, { policies, ...row }: Row): Promise<HeldClass & { domain: string }> {
   const may = await Promise.all(policies.map((policy) => mayWrite(db, who, policy)));

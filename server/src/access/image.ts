@@ -1,12 +1,12 @@
 import { decideTable } from '@idrel/core/access';
 import { IMAGE_MOST } from '@idrel/readers/connectors';
 import { getAsset } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { imageFacts } from '../platform/images.ts';
 import { ApiProblem, invalid, notFound } from '../platform/problems.ts';
 import { endAt } from '../scanning/index.ts';
-import { type connectorInput, sourceFacts } from '../sources/index.ts';
+import { askedSource, type connectorInput, type SourceFacts } from '../sources/index.ts';
 import { factsFor } from './facts.ts';
 import { mustReach, withReading } from './readNow.ts';
 
@@ -55,7 +55,7 @@ const behind = (db: Db, who: Who, reportId: string): Promise<Behind[]> =>
         case when shown.of_report then null else o.parent_id end as "tableId",
         case
           when p.id = $1 then o.name
-          when o.domain_id = any($2::uuid[]) then p.name || '.' || o.name
+          when ${isSeen('o', '$2')} then p.name || '.' || o.name
         end as seen,
         o.gone_at is not null or shown.of_report and (
           not exists (select from lineage_edge e where e.to_id = o.id)
@@ -120,7 +120,7 @@ function told(columns: readonly Behind[]): string {
 }
 
 interface Kept {
-  readonly source: Awaited<ReturnType<typeof sourceFacts>>;
+  readonly source: SourceFacts;
   readonly path: string;
   /** Where the source said that it is. */
   readonly at: readonly string[];
@@ -135,7 +135,7 @@ export async function imageFor(db: Db, who: Who, assetId: string): Promise<Kept>
   const at: unknown = native.image;
   if (!['report', 'dashboard'].includes(kind) || gone || !Array.isArray(at))
     throw invalid(`Of this ${kind} its source keeps no image.`, 'Open it where it is made.');
-  const source = await sourceFacts(db, who, sourceId);
+  const { source } = await askedSource(db, who, sourceId);
   mustReach(source, 'images');
   await mustBeOpen(db, who, assetId);
   return { source, path, at: at.map(String) };

@@ -4,6 +4,7 @@ import type { Who } from '../people/index.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, toProblem } from '../platform/problems.ts';
 import { type gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
+import type { Asking } from './facts.ts';
 import { type TextRow, whyGone } from './runQuery.ts';
 import { takeTurn } from './turns.ts';
 
@@ -17,14 +18,16 @@ interface Asked {
   readonly purpose: string | null;
   readonly reaching: ReturnType<ReturnType<typeof gatewayFor>['reachingFor']>;
   /** By which share it is read, and what that is of. */
-  readonly share?: { readonly id: string; readonly assetIds: readonly string[] };
+  readonly share?: NonNullable<Asking['share']>;
+  /** Where they see only some of the source: by what. */
+  readonly seen?: NonNullable<Asking['seen']>;
 }
 export type Lines = (asked: Asked, response: Response, left: AbortSignal) => Promise<void>;
 
 /** Runs a statement for a person and sends its rows as lines of JSON, bit by bit; an error after the first line is the last one. */
 export const linesOf =
   ({ db, config }: Pick<Context, 'db' | 'config'>, { run, note, asked }: ReturnType<typeof gatewayFor>): Lines =>
-  async ({ who, source, sql, limit, purpose, reaching, share }, response, left) => {
+  async ({ who, source, sql, limit, purpose, reaching, share, seen }, response, left) => {
     const started = performance.now();
     const turn = takeTurn(who.id);
     const write = async (text: string) => {
@@ -53,7 +56,7 @@ export const linesOf =
           }
         },
         left,
-        { reaching, purpose, share },
+        { reaching, purpose, share, seen },
       );
       // Notices are written for people of this organisation.
       const notes = [...(share ? [] : await notesOn(db, tablesOf(prepared))), ...(done.notes ?? [])];

@@ -133,7 +133,11 @@ async function readersThen(db: Db, who: Who, asset: AssetAnswer, now: boolean): 
       ? (
           await unseen(
             db,
-            people.map(({ id }) => ({ personId: id, sourceId: asset.sourceId })),
+            people.map(({ id }) => ({
+              personId: id,
+              sourceId: asset.sourceId,
+              tableIds: tables.map((table) => table.id),
+            })),
             people.length,
           )
         ).map(({ personId }) => personId)

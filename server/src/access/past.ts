@@ -1,3 +1,4 @@
+import { isSeen } from '../people/index.ts';
 import { asOfMoment, begunAt, type Database, type Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 
@@ -32,8 +33,8 @@ export async function lookingAt<T>(db: Database, at: string | null, work: (then:
  * @param table what the table is called in the statement
  */
 export const inDomains = (db: Db, domains: string, table = 't'): string =>
-  `${table}.domain_id = any(${domains}::uuid[])${
+  `${isSeen(table, domains)}${
     db.moment === undefined
       ? ''
-      : ` and not exists (select from public.asset n where n.id = ${table}.id and n.domain_id <> all(${domains}::uuid[]))`
+      : ` and not exists (select from public.asset n where n.id = ${table}.id and not ${isSeen('n', domains)})`
   }`;

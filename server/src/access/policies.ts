@@ -2,7 +2,7 @@ import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
 import { hoursInWords, isZone, limitInWords, maskInWords } from '@idrel/core/access';
 import { FROM, PATH } from '../catalog/index.ts';
 import { change, create, type Kept, type Principal, record, remove } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, forbidden, invalid, notFound } from '../platform/problems.ts';
 import { knownClasses } from '../recognition/index.ts';
@@ -21,12 +21,12 @@ const SELECT = `
            from policy_object o
            join asset a on a.id = o.asset_id
            where o.policy_id = p.id) as "domainIds",
-         (select ${PATH} from ${FROM} where a.id = (p.rows #>> '{through,tableId}')::uuid and a.domain_id = any($1::uuid[])) as rights,
+         (select ${PATH} from ${FROM} where a.id = (p.rows #>> '{through,tableId}')::uuid and ${isSeen('a', '$1')}) as rights,
          coalesce(
            (select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key)
             from ${FROM}
             join policy_object o on o.asset_id = a.id
-            where o.policy_id = p.id and a.domain_id = any($1::uuid[])), '[]') as assets
+            where o.policy_id = p.id and ${isSeen('a', '$1')}), '[]') as assets
   from policy p
   left join person w on w.id = p.created_by
   left join person y on y.id = p.given_by`;
@@ -102,7 +102,7 @@ async function getPolicy(db: Db, who: Who, id: string): Promise<PolicyAnswer> {
 async function checkNames(db: Db, who: Who, body: PolicyBody, ofShare = false): Promise<void> {
   const count = async (sql: string, bind: unknown[]) => (await db.one<{ n: number }>(sql, bind))?.n ?? 0;
   const assets = await count(
-    'select count(*)::int as n from asset where id = any($1::uuid[]) and domain_id = any($2::uuid[])',
+    `select count(*)::int as n from asset where id = any($1::uuid[]) and ${isSeen('asset', '$2')}`,
     [body.assetIds, who.domainsAs('reader')],
   );
   const groups = await count('select count(*)::int as n from person_group where id = any($1::uuid[])', [body.groupIds]);
@@ -125,7 +125,7 @@ async function checkNames(db: Db, who: Who, body: PolicyBody, ofShare = false): 
     ? await count(
         `select count(distinct c.name)::int as n
          from asset t join asset c on c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
-         where t.id = $1 and t.domain_id = any($2::uuid[]) and c.name = any($3::text[])
+         where t.id = $1 and ${isSeen('t', '$2')} and c.name = any($3::text[])
            and (cardinality($4::uuid[]) = 0 or exists (
              select from asset o where o.id = any($4::uuid[]) and o.source_id = t.source_id))`,
         [
@@ -174,6 +174,29 @@ async function checkNames(db: Db, who: Who, body: PolicyBody, ofShare = false): 
     );
 }
 
+/** What lets be seen is said of listed assets: what is there at all is asked with every question, and cannot hang on values, hours or what somebody states. */
+function flawsOfSeeing(body: PolicyBody): { field: string; message: string }[] {
+  return [
+    ...(body.assetIds.length === 0 ? [{ field: 'assetIds', message: 'which assets are seen: choose some' }] : []),
+    ...(body.classKeys.length > 0 || body.filter !== null
+      ? [
+          {
+            field: 'filter',
+            message: 'the assets themselves: what is seen is listed, not found by a class or a filter',
+          },
+        ]
+      : []),
+    ...(body.columns !== null
+      ? [{ field: 'columns', message: 'whole assets: who sees a table sees its columns' }]
+      : []),
+    ...(body.hours !== null ? [{ field: 'hours', message: 'no hours: what is there is seen at any time' }] : []),
+    ...(body.purposes.length > 0
+      ? [{ field: 'purposes', message: 'no purpose: what is there is seen whatever for' }]
+      : []),
+    ...(body.passesOn ? [{ field: 'passesOn', message: 'nothing to give on: what is given on is values' }] : []),
+  ];
+}
+
 /** A policy must say for whom, on what, and for protect how. */
 export function checkPolicy(body: PolicyBody): void {
   const fields: { field: string; message: string }[] = [];
@@ -202,7 +225,8 @@ export function checkPolicy(body: PolicyBody): void {
   if (body.purposes.length > 0 && body.effect !== 'allow')
     fields.push({ field: 'purposes', message: 'no purpose: only a policy that allows can ask for one' });
   if (body.effect !== 'allow' && body.opens !== 'read')
-    fields.push({ field: 'opens', message: 'no preview: only a policy that allows opens something' });
+    fields.push({ field: 'opens', message: 'nothing that it opens: only a policy that allows does' });
+  if (body.opens === 'see') fields.push(...flawsOfSeeing(body));
   if (body.effect !== 'allow' && body.passesOn)
     fields.push({ field: 'passesOn', message: 'nothing to give on: only a policy that allows opens something' });
   if (body.columnsBut && body.columns === null)

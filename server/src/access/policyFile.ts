@@ -32,6 +32,7 @@ import { asText } from '../platform/sheets.ts';
 import { policiesInForce } from './facts.ts';
 import { changePolicy, checkWritten, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reachBetween } from './reach.ts';
+import { seeingInForce } from './sight.ts';
 
 const AT = '/at/';
 /** A readable address as files have it, however it was written; as it is where it is none. */
@@ -276,6 +277,7 @@ export async function importPolicies(db: Database, who: Who, body: Body, preview
   const { taken, flaws: unfit } = policiesIn(read.entries);
   const left = new Set(body.leave);
   const before = await policiesInForce(db);
+  const seeing = await seeingInForce(db);
   const work = async (tx: Tx): Promise<PolicyFilePlan> => {
     // Nobody changes a policy between the comparison and what is written.
     await tx.run('lock table policy in share row exclusive mode');
@@ -343,7 +345,7 @@ export async function importPolicies(db: Database, who: Who, body: Body, preview
       absent: [...compared.absent],
       removed: gone.length,
       flaws: flaws.map((flaw) => ({ ...flaw })),
-      reach: await reachBetween(tx, who, before, await policiesInForce(tx), touched),
+      reach: await reachBetween(tx, who, before, await policiesInForce(tx), touched, seeing),
       seen,
       written: !preview,
     };

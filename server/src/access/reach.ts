@@ -4,17 +4,18 @@ import {
   Engine,
   isFor,
   isOver,
+  type Opens,
   type Policy,
   type RowReachChange,
   reachOf,
   rowReachOf,
 } from '@idrel/core/access';
 import { kindsSql, PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { CARRIES, meantTables, placeOf, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
 import { checkFilter, foundBy } from './matches.ts';
-import { unseen } from './sight.ts';
+import { type OpenedTo, type Seeing, seeingInForce, seeingOf, sightBetween, unseen } from './sight.ts';
 
 const SHOWN = 1000;
 const PASSED_SHOWN = 200;
@@ -33,11 +34,15 @@ async function matchedBy(
   return held ? new Set([...found, ...held]) : found;
 }
 
+/** A draft that decides over values: one that only lets be seen does not. */
+export type Deciding = PolicyBody & { readonly opens: Opens };
+export const isDeciding = (draft: PolicyBody): draft is Deciding => draft.opens !== 'see';
+
 /** A draft as what it changes is computed: as if its hours were now, and its purpose were stated. */
 export const asPolicy = async (
   db: Db,
   policyId: string | null,
-  draft: PolicyBody,
+  draft: Deciding,
   matched: Policy['matched'],
 ): Promise<Policy> => ({
   id: policyId ?? 'draft',
@@ -71,7 +76,7 @@ export const asPolicy = async (
 export const drafted = async (
   db: Db,
   policyId: string | null,
-  draft: PolicyBody,
+  draft: Deciding,
   before: readonly Policy[],
 ): Promise<Policy> => ({
   ...(await asPolicy(db, policyId, draft, await matchedBy(db, policyId, draft, before))),
@@ -85,7 +90,7 @@ function told(
   changes: ReturnType<typeof reachOf>,
   people: People,
   tables: readonly TableFacts[],
-): Omit<ReachAnswer, 'passedOn' | 'otherwise' | 'limited' | 'used' | 'unseen'> {
+): Omit<ReachAnswer, 'passedOn' | 'otherwise' | 'limited' | 'used' | 'unseen' | 'sight'> {
   const [personName, table] = [
     new Map(people.map((person) => [person.id, person.name])),
     new Map(tables.map((entry) => [entry.id, entry])),
@@ -247,7 +252,7 @@ async function passedOn(
       join asset o on o.id = down.id
       join asset a on a.id = down.start
       join source s on s.id = a.source_id
-      where down.id <> all($1::uuid[]) and o.kind = 'column' and o.gone_at is null and o.domain_id = any($2::uuid[])
+      where down.id <> all($1::uuid[]) and o.kind = 'column' and o.gone_at is null and ${isSeen('o', '$2')}
       group by 1, 2`,
     [sources, who.domainsAs('reader')],
   );
@@ -312,44 +317,61 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   if (draft?.filter) checkFilter(draft.filter);
   const before = await policiesInForce(db);
   const share = before.find(({ id }) => id === policyId)?.share ?? null;
-  const policy =
-    draft?.enabled && !isOver(draft, Date.now()) ? { ...(await drafted(db, policyId, draft, before)), share } : null;
+  const opened = draft?.enabled && isDeciding(draft) && !isOver(draft, Date.now()) ? draft : null;
+  const policy = opened && { ...(await drafted(db, policyId, opened, before)), share };
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
   const changed = [...before.filter((other) => other.id === policyId), ...(policy ? [policy] : [])];
   const { answer, people, tables } = await between(db, who, before, after, changed);
   const guards = policy && policy.effect !== 'allow' ? policy : null;
+  const seeing = await seeingInForce(db);
+  const seen = draft ? seeingOf(db, policyId ?? 'draft', draft) : undefined;
   return {
     ...answer,
+    sight: await sightBetween(db, who, seeing, [
+      ...seeing.filter(({ id }) => id !== policyId),
+      ...(seen ? [seen] : []),
+    ]),
     passedOn: guards ? await passedOn(db, who, guards, after, people, tables) : [],
     otherwise: guards ? otherwise(guards, after, people, tables).slice(0, PASSED_SHOWN) : [],
   };
 }
 
-/** What comes of several policies that are changed at once. @param touched their ids, as they were or as they are */
+/**
+ * What comes of several policies that are changed at once, which they are already.
+ * @param touched their ids, as they were or as they are
+ * @param seen those by which something was seen before
+ */
 export async function reachBetween(
   db: Db,
   who: Who,
   before: readonly Policy[],
   after: readonly Policy[],
   touched: ReadonlySet<string>,
+  seen: readonly Seeing[],
 ): Promise<ReachAnswer> {
   const changed = [...before, ...after].filter(({ id }) => touched.has(id));
   const { answer } = await between(db, who, before, after, changed);
-  return { ...answer, passedOn: [], otherwise: [] };
+  return {
+    ...answer,
+    passedOn: [],
+    otherwise: [],
+    sight: await sightBetween(db, who, seen, await seeingInForce(db)),
+  };
 }
 
 /** Who gains something in which source, each pair once: of a person it can be a hundred thousand columns. */
-function gaining(
-  changes: ReturnType<typeof reachOf>,
-  tables: readonly TableFacts[],
-): { readonly personId: string; readonly sourceId: string }[] {
+function gaining(changes: ReturnType<typeof reachOf>, tables: readonly TableFacts[]): OpenedTo[] {
   const places = new Map(tables.map(({ id, sourceId }) => [id, sourceId]));
-  const found = new Map<string, { personId: string; sourceId: string }>();
+  const found = new Map<string, { personId: string; sourceId: string; tables: Set<string> }>();
   for (const { personId, tableId, before } of changes) {
     const sourceId = before === 'refused' ? places.get(tableId) : undefined;
-    if (sourceId !== undefined) found.set(`${personId} ${sourceId}`, { personId, sourceId });
+    if (sourceId === undefined) continue;
+    const pair = `${personId} ${sourceId}`;
+    const known = found.get(pair) ?? { personId, sourceId, tables: new Set<string>() };
+    known.tables.add(tableId);
+    found.set(pair, known);
   }
-  return [...found.values()];
+  return [...found.values()].map(({ tables: gained, ...pair }) => ({ ...pair, tableIds: [...gained] }));
 }
 
 /** What changes for everybody from some policies to others, of which some are changed. */
@@ -360,7 +382,7 @@ async function between(
   after: readonly Policy[],
   changed: readonly Policy[],
 ): Promise<{
-  readonly answer: Omit<ReachAnswer, 'passedOn' | 'otherwise'>;
+  readonly answer: Omit<ReachAnswer, 'passedOn' | 'otherwise' | 'sight'>;
   readonly people: People;
   readonly tables: TableFacts[];
 }> {
@@ -369,7 +391,7 @@ async function between(
   const meant = changed.some(({ carried }) => carried) ? { condition: 'true', bind: [] } : meantTables(changed, 2);
   const tables = await readTables(
     db,
-    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
+    `${isSeen('t', '$1')} and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
     [who.domainsAs('reader'), ...meant.bind],
     [...before, ...after],
     'any',

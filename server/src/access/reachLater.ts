@@ -1,13 +1,13 @@
 import type { LaterAnswer, LaterBody } from '@idrel/contract/access';
 import { isOver, type MadeUpTable, meaningLater, type Policy, reachOf, readableOf } from '@idrel/core/access';
 import { FROM, PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { knownClasses } from '../recognition/index.ts';
 import { policiesSaid, readPeople } from './facts.ts';
 import { checkFilter, type Filtered, withMatches } from './matches.ts';
-import { asPolicy } from './reach.ts';
+import { asPolicy, isDeciding } from './reach.ts';
 
 const SHOWN = 300;
 /** What a draft that is not saved yet is known by where ids are looked up. */
@@ -49,7 +49,7 @@ async function placeFor(
           join (select a.id, a.name, ${PATH} as path from ${FROM}) x on x.id = up.id
         ) as above
       from ${FROM}
-      where a.id = $1 and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+      where a.id = $1 and ${isSeen('a', '$2')} and a.gone_at is null`,
     [parentId, who.domainsAs('reader')],
   );
   if (!found) throw notFound('What the table would lie in');
@@ -91,8 +91,8 @@ export async function reachLater(db: Db, who: Who, { policyId, draft, table }: L
   const now = Date.now();
   const said = (await policiesSaid(db)).map((policy) => ({ ...policy, purposes: [] }));
   const id = policyId ?? NOBODY;
-  const { matched: _none, ...drafted } = await asPolicy(db, id, draft, null);
-  const mine: Filtered[] = draft.enabled && !isOver(draft, now) ? [{ ...drafted, filter: draft.filter }] : [];
+  const holds = draft.enabled && isDeciding(draft) && !isOver(draft, now);
+  const mine: Filtered[] = holds ? [{ ...(await asPolicy(db, id, draft, null)), filter: draft.filter }] : [];
   // What a filter finds above it means it as well: that is asked of what is there.
   const meant = async (policies: readonly Filtered[]): Promise<Policy[]> => {
     const filters = new Map(policies.map((policy) => [policy.id, policy.filter]));

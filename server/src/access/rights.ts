@@ -1,7 +1,7 @@
 import type { listEndpoints, RightsAnswer } from '@idrel/contract/access';
 import type { QueryOf } from '@idrel/contract/http';
 import { FROM, PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 
 /** So many assets of a right are named. */
@@ -117,7 +117,7 @@ export async function listRights(
            from (
              select a.id, a.kind, ${PATH} as path
              from ${FROM} join policy_object o on o.asset_id = a.id
-             where o.policy_id = t.policy_id and a.domain_id = any(${readable}::uuid[])
+             where o.policy_id = t.policy_id and ${isSeen('a', readable)}
              order by a.key limit ${NAMED}) n), '[]') as assets
       from page t
       order by ${endingWithin ? 't.until, ' : unusedFor ? 't.last_used nulls first, ' : ''}t.name, t.policy, t.policy_id`,

@@ -10,7 +10,7 @@ import type { Context } from '../platform/context.ts';
 import { begunAt } from '../platform/database.ts';
 import { ONLY_SHOWN } from '../platform/images.ts';
 import { notFound, toApiProblem } from '../platform/problems.ts';
-import { sourceFacts } from '../sources/index.ts';
+import { askedSource, sourceFacts } from '../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
 import { checkedPolicies } from './checked.ts';
 import { columnValues } from './columnValues.ts';
@@ -285,9 +285,9 @@ export function accessRoutes(router: Router, context: Context): void {
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {
     const reaching = reachingFor(params.id);
-    const source = await sourceFacts(db, who, params.id);
+    const asked = await askedSource(db, who, params.id);
     const { sql, limit, purpose } = body;
-    await lines({ who, source, sql, limit, purpose, reaching }, response, left);
+    await lines({ who, ...asked, sql, limit, purpose, reaching }, response, left);
   });
   shareRoutes(router, context, lines);
   serve(router, accessEndpoints.given, ({ who, params }) => givenOn(db, who, params.id));

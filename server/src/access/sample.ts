@@ -4,7 +4,7 @@ import { getAsset, kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
-import { sourceFacts } from '../sources/index.ts';
+import { askedSource, type SourceFacts } from '../sources/index.ts';
 import { factsFor } from './facts.ts';
 import { explained } from './gateway.ts';
 
@@ -14,7 +14,7 @@ const MOST_COLUMNS = 60;
 const PREVIEW_ROWS = 20;
 
 interface Sample {
-  readonly source: Awaited<ReturnType<typeof sourceFacts>>;
+  readonly source: SourceFacts;
   /** The table or file, as the catalog knows it. */
   readonly id: string;
   readonly key: string;
@@ -43,7 +43,7 @@ export async function sampleOf(
   purpose: string | null,
 ): Promise<Sample> {
   const asset = await getAsset(db, who, assetId);
-  const source = await sourceFacts(db, who, asset.sourceId);
+  const { source } = await askedSource(db, who, asset.sourceId);
   const tableId = asset.kind === 'column' ? asset.parentId : asset.id;
   const facts = await factsFor(
     db,

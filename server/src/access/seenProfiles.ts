@@ -2,7 +2,7 @@ import type { ProfileAnswer } from '@idrel/contract/catalog';
 import { decideTable, isFor, type Person, type Policy } from '@idrel/core/access';
 import { guardProfile } from '@idrel/core/scanning';
 import { getAsset } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { factsFor, type TableFacts } from './facts.ts';
 
@@ -66,7 +66,7 @@ export async function seenProfiles(db: Db, who: Who, id: string): Promise<Profil
       select a.id as "assetId", a.name, a.parent_id as holder, p.at, p.facts as profile
       from asset a
       join column_profile p on p.asset_id = a.id
-      where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and a.domain_id = any($2::uuid[])
+      where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and ${isSeen('a', '$2')}
       order by a.position, a.name`,
     [id, who.domainsAs('reader')],
   );

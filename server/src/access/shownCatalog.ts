@@ -1,7 +1,7 @@
 import { decideTable, LAID_SCHEMA, laidType, type ShownCatalog, type ShownTable, typeUnder } from '@idrel/core/access';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { type Asking, factsFor, liesIn } from './facts.ts';
+import { type Asking, factsFor, thereFor } from './facts.ts';
 
 interface Told {
   readonly id: string;
@@ -25,13 +25,14 @@ export async function shownTo(
   who: Who,
   source: { readonly id: string; readonly name: string },
   user: string,
-  { purpose, share }: Omit<Asking, 'personId'>,
+  asked: Omit<Asking, 'personId'>,
 ): Promise<ShownCatalog> {
+  const there = thereFor(asked, 2);
   const facts = await factsFor(
     db,
-    { personId: who.id, purpose, ...(share && { share }) },
-    `t.source_id = $1${share ? ` and (${liesIn('$2')})` : ''}`,
-    [source.id, ...(share ? [share.assetIds] : [])],
+    { personId: who.id, ...asked },
+    `t.source_id = $1 and (${there.condition})`,
+    [source.id, ...there.bind],
     'asked',
   );
   const readable = (facts?.tables ?? []).flatMap((table) => {

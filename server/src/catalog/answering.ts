@@ -1,5 +1,5 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 
 /**
@@ -24,7 +24,7 @@ export async function inheritedOwners(db: Db, who: Who, assetId: string): Promis
       found as (
         select 0 as nth, up.distance, a.kind, a.id, a.name, json_agg(o.told order by o.name) as owners
         from up
-        join asset a on a.id = up.parent_id and a.domain_id = any($2::uuid[])
+        join asset a on a.id = up.parent_id and ${isSeen('a', '$2')}
         join lateral (
           select p.name, json_build_object('id', p.id, 'name', p.name, 'job', p.job) as told
           from asset_person x

@@ -2,7 +2,7 @@ import type { AskedQuery, AssetUse, catalogEndpoints } from '@idrel/contract/cat
 import type { QueryOf } from '@idrel/contract/http';
 import type { AskedHow } from '@idrel/core/lineage';
 import { QUERY_LONGEST } from '@idrel/readers/connectors';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { PATH } from './rows.ts';
@@ -28,7 +28,7 @@ export interface AskedStatement {
 
 /** A statement `q` whose text may be shown to who reads the domains $2: it is kept, and all its tables lie in them. */
 const SEEN = `q.text is not null and not exists (
-  select from asked_for o join asset x on x.id = o.asset_id where o.statement_id = q.id and x.domain_id <> all($2::uuid[])
+  select from asked_for o join asset x on x.id = o.asset_id where o.statement_id = q.id and not ${isSeen('x', '$2')}
 )`;
 
 /** Keeps statements that were asked at a source, and counts anew what they ask for. Of two with the same print the text of the first is kept. */
@@ -194,7 +194,7 @@ const joinedBy = (asset: string) => `
       select json_agg(distinct c.name)
       from asked_for j
       join asset c on c.id = j.asset_id
-      where j.statement_id = any(t.statements) and 'join' = any(j.how) and c.parent_id = ${asset} and c.domain_id = any($2::uuid[])
+      where j.statement_id = any(t.statements) and 'join' = any(j.how) and c.parent_id = ${asset} and ${isSeen('c', '$2')}
     ),
     '[]'
   )`;
@@ -237,7 +237,7 @@ export async function assetUse(
           cross join unnest(f.how) one
           where f.asset_id = c.id
         ) h
-        where c.parent_id = $1 and c.kind = 'column' and c.gone_at is null and c.domain_id = any($2::uuid[])
+        where c.parent_id = $1 and c.kind = 'column' and c.gone_at is null and ${isSeen('c', '$2')}
         order by u.calls desc, c.name
         limit 12`,
       [id, domains],
@@ -250,7 +250,7 @@ export async function assetUse(
           join asked_for o on o.statement_id = f.statement_id and o.asset_id <> f.asset_id
           join asset x on x.id = o.asset_id
           cross join lateral (select sum(b.calls) as calls from asked_by b where b.statement_id = o.statement_id) n
-          where f.asset_id = $1 and x.gone_at is null and x.domain_id = any($2::uuid[])
+          where f.asset_id = $1 and x.gone_at is null and ${isSeen('x', '$2')}
             and case when $3 then 'join' = any(f.how) and 'join' = any(o.how) and x.kind = 'column' and x.parent_id <> $4::uuid else x.kind <> 'column' end
           group by o.asset_id
           order by 2 desc, 1

@@ -1,4 +1,4 @@
-import { partiesOf } from '../people/index.ts';
+import { isSeen, partiesOf } from '../people/index.ts';
 import { pathOf } from './rows.ts';
 
 /** So far down it is looked who is concerned by what happened to something, and so many assets of each are told. */
@@ -36,7 +36,7 @@ export const REACHED_BEHIND = (first: string): string => `
     from nearest n
     join asset d on d.id = n.id
     join source ds on ds.id = d.source_id
-    where d.gone_at is null and d.domain_id = any($3::uuid[]) and d.id <> n.root
+    where d.gone_at is null and ${isSeen('d', '$3')} and d.id <> n.root
   ),
   told_behind as (
     select

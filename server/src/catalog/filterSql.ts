@@ -13,6 +13,7 @@ import {
   wantedWords,
 } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
+import { isSeen } from '../people/index.ts';
 import { ARRIVED } from './classesSql.ts';
 import { PRIORITY } from './prioritySql.ts';
 import { pathOf } from './rows.ts';
@@ -196,7 +197,7 @@ function around(way: 'upstream' | 'downstream', value: string, { binder, seen }:
       met as (
         select step.${far} as id
         from ${STEPS} step
-        where step.${near} in (select b.id from below b join asset x on x.id = b.id where x.domain_id = any(${seen}::uuid[]))
+        where step.${near} in (select b.id from below b join asset x on x.id = b.id where ${isSeen('x', seen)})
         union
         select step.${far}
         from met

@@ -18,6 +18,7 @@ interface Row {
   parent_id: string | null;
   source_id: string;
   domain_id: string;
+  opened_id: string | null;
   kind: string;
   name: string;
   key: string;
@@ -34,7 +35,7 @@ interface Row {
 }
 
 const FIELDS = `
-  a.id, a.parent_id, a.source_id, a.domain_id, a.kind, a.name, a.key, a.position, a.level, a.standing, greatest(coalesce(a.priority_set, v.found, 0), coalesce(v.inherited, 0)) as priority,
+  a.id, a.parent_id, a.source_id, a.domain_id, a.opened_id, a.kind, a.name, a.key, a.position, a.level, a.standing, greatest(coalesce(a.priority_set, v.found, 0), coalesce(v.inherited, 0)) as priority,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type,
   extract(epoch from a.first_seen)::float8 * 1000 as created, extract(epoch from coalesce(a.changed_at, a.first_seen))::float8 * 1000 as changed, coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
   case
@@ -179,6 +180,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     parentId: row.parent_id,
     sourceId: row.source_id,
     domainId: row.domain_id,
+    openedId: row.opened_id,
     kind: row.kind,
     name: row.name,
     key: row.key,

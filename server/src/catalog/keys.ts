@@ -1,7 +1,7 @@
 import type { AssetKeys } from '@idrel/contract/catalog';
 import type { AssetKind } from '@idrel/contract/things';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { pathOf } from './rows.ts';
 import { getAsset } from './service.ts';
@@ -48,7 +48,7 @@ export async function assetKeys(db: Db, who: Who, id: string): Promise<AssetKeys
       select
         id, name, coalesce((native ->> 'primaryKey')::boolean, false) as primary, native -> 'references' as refers
       from asset
-      where parent_id = $1 and kind = 'column' and gone_at is null and domain_id = any($2::uuid[])
+      where parent_id = $1 and kind = 'column' and gone_at is null and ${isSeen('asset', '$2')}
       order by position, name
       limit ${MOST_COLUMNS}`,
     [id, domains],
@@ -78,7 +78,7 @@ async function referredTo(
       from asset a
       join asset t on t.id = case when a.kind = 'column' then a.parent_id else a.id end
       join source s on s.id = t.source_id
-      where a.source_id = $1 and a.key = any($2::text[]) and a.gone_at is null and t.domain_id = any($3::uuid[])`,
+      where a.source_id = $1 and a.key = any($2::text[]) and a.gone_at is null and ${isSeen('t', '$3')}`,
     [sourceId, meant.flatMap(({ readings }) => readings.map((reading) => keyOf(root, ...reading))), domains],
   );
   const byKey = new Map(found.map((row) => [row.key, row]));
@@ -117,7 +117,7 @@ async function referring(
       join asset t on t.id = a.parent_id
       join source s on s.id = t.source_id
       where a.native ? 'references' and a.native -> 'references' ?| $2::text[]
-        and a.source_id = $1 and a.gone_at is null and t.id <> $3 and t.domain_id = any($4::uuid[])
+        and a.source_id = $1 and a.gone_at is null and t.id <> $3 and ${isSeen('t', '$4')}
       group by t.id, s.id
       order by path
       limit ${MOST + 1}`,

@@ -1,7 +1,7 @@
 import type { LinkAnswer, LinkBody } from '@idrel/contract/catalog';
 import type { AssetKind } from '@idrel/contract/things';
 import { bringBack, change, create, type Kept, remove } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { notFound } from '../platform/problems.ts';
 import { LINK, type LinkRow } from './models.ts';
@@ -25,7 +25,7 @@ const LINKS: Kept<LinkRow, Read> = {
         from ${FROM}
         join asset_link l on l.asset_id = a.id
         left join person p on p.id = l.made_by
-        where l.id = $1 and l.removed_at is null and a.domain_id = any($2::uuid[])`,
+        where l.id = $1 and l.removed_at is null and ${isSeen('a', '$2')}`,
       [id, who.domainsAs('reader')],
     );
     if (!link) throw notFound('The link');

@@ -4,7 +4,7 @@ import type { SourceKind } from '@idrel/contract/sources';
 import { ASIDE, asOf, type Filter, FilterError, parseFilter, showsAside, showsGone, where } from '@idrel/core/catalog';
 import type { Ask, Branch, ReadAs } from '@idrel/core/catalog/finder';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { inheritedOwners } from './answering.ts';
@@ -29,7 +29,7 @@ export function readFilter(text: string): Filter {
 /** Condition for what the person may see. Columns and vanished assets show only when the filter asks for them. */
 export function whereVisible(filter: Filter, who: Pick<Who, 'domainsAs'>, binder: Binder): string {
   const seen = binder.add(who.domainsAs('reader'));
-  const parts = [`a.domain_id = any(${seen}::uuid[])`, `(${filterToSql(filter, binder, seen)})`];
+  const parts = [`${isSeen('a', seen)}`, `(${filterToSql(filter, binder, seen)})`];
   if (!showsGone(filter)) parts.push('a.gone_at is null');
   if (!showsAside(filter)) parts.push(`a.kind <> all(${binder.add(ASIDE)}::text[])`);
   return parts.join(' and ');
@@ -66,7 +66,7 @@ async function rowsOf(db: Db, who: Who, ids: readonly string[], kids: readonly n
   return db.often<AssetRow>(
     rowsOfPage(
       'select id, kids, nth from unnest($1::uuid[], $3::int[]) with ordinality as given(id, kids, nth)',
-      'a.domain_id = any($2::uuid[])',
+      isSeen('a', '$2'),
     ),
     [ids, who.domainsAs('reader'), kids],
   );
@@ -124,18 +124,21 @@ export async function tree(
   const mine = who.domainsAs('reader');
   if (parent && parentType !== 'domain') {
     const found = await finder.branches(parentType === 'source' ? { source: parent } : { asset: parent }, mine);
-    return found.map(nodeOf);
+    const opened = parentType === 'source' ? await openedIn(db, finder, who, 'source_id', parent) : [];
+    return [...found.map(nodeOf), ...opened];
   }
+  const alsoIn = await openedPlaces(db, who);
   const held = await finder.bySource();
   const readable = new Set(mine);
+  const opened = await openedCounts(finder, who);
   const sources = (
     await db.rows<Place>(
       `
         select id, kind, name
         from source
-        where domain_id = any($1::uuid[]) and ($2::uuid is null or domain_id = $2)
+        where (domain_id = any($1::uuid[]) or $3 and id = any($4::uuid[])) and ($2::uuid is null or domain_id = $2)
         order by name`,
-      [mine, parent ?? null],
+      [mine, parent ?? null, by === 'source', [...alsoIn.sources]],
     )
   ).map(
     ({ id, kind, name }): TreeNode => ({
@@ -143,10 +146,11 @@ export async function tree(
       type: 'source',
       kind,
       name,
-      count: held.reduce(
-        (sum, entry) => (entry.sourceId === id && readable.has(entry.domainId) ? sum + entry.shown : sum),
-        0,
-      ),
+      count:
+        held.reduce(
+          (sum, entry) => (entry.sourceId === id && readable.has(entry.domainId) ? sum + entry.shown : sum),
+          0,
+        ) + (opened.source.get(id) ?? 0),
       filter: where('source', name),
       notice: null,
       hasChildren: true,
@@ -173,13 +177,15 @@ export async function tree(
           or exists (select 1 from asset a where a.domain_set = d.id) as "hasChildren"
       from domain d
       where d.parent_id is not distinct from $2::uuid
-        and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[]))
+        and exists (select 1 from below b where b.root = d.id and (b.id = any($1::uuid[]) or b.id = any($3::uuid[])))
       order by d.name`,
-    [mine, parent ?? null],
+    [mine, parent ?? null, [...alsoIn.domains]],
   );
   const branches = domains.map(({ id, name, below, hasChildren }): TreeNode => {
     const inside = new Set(below.filter((one) => readable.has(one)));
-    const count = held.reduce((sum, entry) => (inside.has(entry.domainId) ? sum + entry.shown : sum), 0);
+    const count =
+      held.reduce((sum, entry) => (inside.has(entry.domainId) ? sum + entry.shown : sum), 0) +
+      below.reduce((sum, one) => sum + (opened.domain.get(one) ?? 0), 0);
     return {
       id,
       type: 'domain',
@@ -191,7 +197,84 @@ export async function tree(
       hasChildren,
     };
   });
-  return parent ? [...branches, ...sources, ...(await movedInto(db, finder, mine, parent))] : branches;
+  return parent
+    ? [
+        ...branches,
+        ...sources,
+        ...(await movedInto(db, finder, mine, parent)),
+        ...(await openedIn(db, finder, who, 'domain_id', parent)),
+      ]
+    : branches;
+}
+
+/** SQL of what policies let somebody see: of it only the topmost, without what the sight of something above it shows. $1 is the person, $2 the sights, $3 all by which they see. */
+const OPENED_TOPMOST = `
+  from asset a
+  join source s on s.id = a.source_id
+  left join asset p on p.id = a.parent_id
+  where a.id in (select o.asset_id from policy_object o where o.policy_id in (select sees_by($1)))
+    and a.opened_id = any($2::uuid[]) and a.gone_at is null and (p.id is null or not ${isSeen('p', '$3')})`;
+const openedBind = (who: Who) => [who.id, who.openedSights(), who.domainsAs('reader')];
+
+/** Domains and sources that somebody does not read, in which policies let them see something. */
+async function openedPlaces(
+  db: Db,
+  who: Who,
+): Promise<{ readonly domains: ReadonlySet<string>; readonly sources: ReadonlySet<string> }> {
+  const rows =
+    who.openedSights().length === 0
+      ? []
+      : await db.rows<{ domain: string; source: string }>(
+          `select distinct a.domain_id as domain, a.source_id as source ${OPENED_TOPMOST}`,
+          openedBind(who),
+        );
+  return { domains: new Set(rows.map(({ domain }) => domain)), sources: new Set(rows.map(({ source }) => source)) };
+}
+
+/** How many assets policies let somebody see, by the ids of domains and sources. */
+async function openedCounts(
+  finder: FinderClient,
+  who: Who,
+): Promise<Readonly<Record<'domain' | 'source', ReadonlyMap<string, number>>>> {
+  const sights = who.openedSights();
+  if (sights.length === 0) return { domain: new Map(), source: new Map() };
+  const ask = { filter: readFilter(''), domains: sights };
+  const counted = async (by: 'domain' | 'source') =>
+    new Map((await finder.measure(ask, by, [])).map(({ value, assets }) => [value, assets]));
+  return { domain: await counted('domain'), source: await counted('source') };
+}
+
+/** What policies let somebody see in a domain or of a source that they do not read: the topmost of it, with what it lies in. */
+async function openedIn(
+  db: Db,
+  finder: FinderClient,
+  who: Who,
+  within: 'domain_id' | 'source_id',
+  id: string,
+): Promise<TreeNode[]> {
+  if (who.openedSights().length === 0) return [];
+  const rows = await db.rows<{ id: string; within: string }>(
+    `
+      select a.id, coalesce(p.name, s.name) as within
+      ${OPENED_TOPMOST} and a.${within} = $4
+        and not (p.id is null and s.domain_id = any($3::uuid[]))
+      order by a.name, within
+      limit ${MOST_MOVED}`,
+    [...openedBind(who), id],
+  );
+  return branchesOf(finder, rows, who.domainsAs('reader'));
+}
+
+/** Some assets as branches, each told with what it lies in. */
+async function branchesOf(
+  finder: FinderClient,
+  rows: readonly { readonly id: string; readonly within: string }[],
+  mine: readonly string[],
+): Promise<TreeNode[]> {
+  if (rows.length === 0) return [];
+  const within = new Map(rows.map((row) => [row.id, row.within]));
+  const found = await finder.branches({ these: [...within.keys()] }, mine);
+  return found.map((branch) => nodeOf({ ...branch, name: `${branch.name} (${within.get(branch.id)})` }));
 }
 
 /** So many branches that were moved into a domain stand below it in the tree; a search finds the others. */
@@ -205,16 +288,13 @@ async function movedInto(db: Db, finder: FinderClient, mine: readonly string[], 
       from asset a
       join source s on s.id = a.source_id
       left join asset p on p.id = a.parent_id
-      where a.domain_set = $1 and a.domain_id = any($2::uuid[]) and a.gone_at is null
+      where a.domain_set = $1 and ${isSeen('a', '$2')} and a.gone_at is null
         and coalesce(p.domain_id, s.domain_id) <> a.domain_id
       order by a.name, within
       limit ${MOST_MOVED}`,
     [domain, mine],
   );
-  if (moved.length === 0) return [];
-  const within = new Map(moved.map((row) => [row.id, row.within]));
-  const found = await finder.branches({ these: [...within.keys()] }, mine);
-  return found.map((branch) => nodeOf({ ...branch, name: `${branch.name} (${within.get(branch.id)})` }));
+  return branchesOf(finder, moved, mine);
 }
 
 /** The type that a column has, where somebody made it and it is an asset that the person may see: found by its key. */
@@ -238,7 +318,7 @@ async function typeOf(
         and t.key = any($2::text[])
         and t.kind = 'type'
         and t.gone_at is null
-        and t.domain_id = any($3::uuid[])
+        and ${isSeen('t', '$3')}
       limit 1`,
     [asset.sourceId, keys, who.domainsAs('reader')],
   );
@@ -257,7 +337,7 @@ const ARRIVED_TAGS = `
         select json_build_object('id', f.id, 'path', ${pathOf('f', 'fs')})
         from asset f
         join source fs on fs.id = f.source_id
-        where f.id = k.from_id and f.domain_id = any($2::uuid[])
+        where f.id = k.from_id and ${isSeen('f', '$2')}
       )
     ) order by t.name, k.value), '[]')
     from (
@@ -306,7 +386,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
             select json_build_object('id', w.id, 'kind', w.kind, 'path', ${pathOf('w', 'ws')})
             from asset w
             join source ws on ws.id = w.source_id
-            where w.id = v.from_id and w.domain_id = any($2::uuid[])
+            where w.id = v.from_id and ${isSeen('w', '$2')}
           )
         ) as "priorityFacts",
         ${ARRIVED_TAGS} as "arrivedTags",
@@ -314,15 +394,15 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
         coalesce(
           (
             with recursive up as (
-              select p.id, p.parent_id, p.kind, p.name, p.depth
+              select p.id, p.parent_id, p.kind, p.name, p.depth, ${isSeen('p', '$2')} as seen
               from asset p
               where p.id = a.parent_id
               union all
-              select p.id, p.parent_id, p.kind, p.name, p.depth
+              select p.id, p.parent_id, p.kind, p.name, p.depth, ${isSeen('p', '$2')} as seen
               from asset p
               join up on up.parent_id = p.id
             )
-            select json_agg(json_build_object('id', id, 'kind', kind, 'name', name) order by depth)
+            select json_agg(json_build_object('id', id, 'kind', kind, 'name', name, 'seen', seen) order by depth)
             from up
           ),
           '[]'
@@ -336,7 +416,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
         a.gone_at as "goneAt"
       from ${FROM}
       left join asset_priority v on v.asset_id = a.id
-      where a.id = $1 and a.domain_id = any($2::uuid[])`,
+      where a.id = $1 and ${isSeen('a', '$2')}`,
     [id, who.domainsAs('reader')],
   );
   if (!asset) throw notFound('The asset');
@@ -348,6 +428,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
     inherited: asset.owners.length > 0 ? null : await inheritedOwners(db, who, id),
     mayEdit: who.is('editor', asset.domainId),
     mayCertify: who.is('steward', asset.domainId),
+    byPolicy: !who.is('reader', asset.domainId),
   };
 }
 
@@ -358,7 +439,7 @@ export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]
       `
         select a.id, ${KIDS} as kids, row_number() over (order by a.gone_at is not null, a.position, a.name) as nth
         from asset a
-        where a.parent_id = $1 and a.domain_id = any($2::uuid[])
+        where a.parent_id = $1 and ${isSeen('a', '$2')}
         order by nth
         limit 2000`,
       'true',
@@ -375,7 +456,7 @@ export async function columnsOfType(
   { limit, offset }: QueryOf<typeof catalogEndpoints.columnsOfType>,
 ): Promise<Page<AssetRow>> {
   const type = await getAsset(db, who, id);
-  const where = `a.source_id = $1 and a.kind = 'column' and a.native ->> 'ofType' = $2 and a.gone_at is null and a.domain_id = any($3::uuid[])`;
+  const where = `a.source_id = $1 and a.kind = 'column' and a.native ->> 'ofType' = $2 and a.gone_at is null and ${isSeen('a', '$3')}`;
   const bind = [type.sourceId, `${type.ancestors.at(-1)?.name ?? ''}.${type.name}`, who.domainsAs('reader')];
   const count =
     type.kind === 'type'

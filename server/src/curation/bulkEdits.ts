@@ -6,7 +6,7 @@ import {
   MOST_AT_ONCE,
 } from '@idrel/contract/curation';
 import { Binder, chosenBy, type FinderClient, PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { conflict, invalid, notFound } from '../platform/problems.ts';
 import { actionSql } from './actions.ts';
@@ -75,7 +75,7 @@ export async function prepareBulkEdit(
           from unnest(${these}::uuid[]) with ordinality as chosen(id, nth)
           join asset a on a.id = chosen.id
           join source s on s.id = a.source_id
-          where a.domain_id = any(${readable}::uuid[])
+          where ${isSeen('a', readable)}
         ) f`,
       binder.values,
     );
@@ -114,7 +114,7 @@ export async function getBulkEdit(db: Db, who: Who, id: string): Promise<BulkEdi
       ) b
       join asset a on a.id = b.asset_id
       join source s on s.id = a.source_id
-      where a.domain_id = any($2::uuid[])
+      where ${isSeen('a', '$2')}
       order by b.effect, b.nth`,
     [id, who.domainsAs('reader')],
   );

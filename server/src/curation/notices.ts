@@ -4,7 +4,7 @@ import { reachable } from '@idrel/core/lineage';
 import { FROM, GRAVEST_FIRST, getAsset, PATH } from '../catalog/index.ts';
 import { bringBack, change, create, type Kept, remove } from '../journal/index.ts';
 import { stepsOf, walk } from '../lineage/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { NOTICE, type NoticeRow } from './models.ts';
@@ -32,7 +32,7 @@ const NOTICES: Kept<NoticeRow, Read> = {
         from ${FROM}
         join notice n on n.asset_id = a.id
         left join person p on p.id = n.made_by
-        where n.id = $1 and n.removed_at is null and a.domain_id = any($2::uuid[])`,
+        where n.id = $1 and n.removed_at is null and ${isSeen('a', '$2')}`,
       [id, who.domainsAs('reader')],
     );
     if (!notice) throw notFound('The notice');
@@ -169,7 +169,7 @@ export async function listNotices(db: Db, who: Who, assetId: string): Promise<No
       join notice n on n.asset_id = x.at and n.holds
       left join person p on p.id = n.made_by
       join ${FROM.replace('asset a', 'asset a on a.id = n.asset_id')}
-      where a.domain_id = any($5::uuid[])
+      where ${isSeen('a', '$5')}
       order by x.distance, ${GRAVEST_FIRST}
       limit ${AROUND}`,
     bind,
@@ -181,12 +181,12 @@ export async function listNotices(db: Db, who: Who, assetId: string): Promise<No
         (
           select json_build_object('id', a.id, 'path', ${PATH})
           from ${FROM}
-          where a.id = r.replacement_id and a.domain_id = any($5::uuid[])
+          where a.id = r.replacement_id and ${isSeen('a', '$5')}
         ) as replacement
       from ${PLACES}
       join ${FROM.replace('asset a', 'asset a on a.id = x.at')}
       left join retirement r on r.asset_id = a.id
-      where a.standing = 'retiring' and a.gone_at is null and a.domain_id = any($5::uuid[])
+      where a.standing = 'retiring' and a.gone_at is null and ${isSeen('a', '$5')}
       order by x.distance, a.id
       limit ${AROUND}`,
     bind,

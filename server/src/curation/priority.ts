@@ -3,7 +3,7 @@ import type { AnswerOf } from '@idrel/contract/http';
 import { type Filter, PRIORITIES } from '@idrel/core/catalog';
 import { Binder, FROM, PATH, PRIORITY, pathOf, priorityOf, readFilter, whereVisible } from '../catalog/index.ts';
 import { change, create, type Kept, remove } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
 import { follow } from '../platform/jobs.ts';
 import { invalid, notFound } from '../platform/problems.ts';
@@ -76,7 +76,7 @@ const SELECT = `
     (
       select count(*)::int
       from priority_match m
-      join asset a on a.id = m.asset_id and a.domain_id = any($1::uuid[])
+      join asset a on a.id = m.asset_id and ${isSeen('a', '$1')}
       where m.rule_id = r.id
     ) as found
   from priority_rule r
@@ -175,13 +175,13 @@ export async function previewPriorityRule(
           (
             select ${pathOf('w', 'ws')}
             from asset_priority v
-            join asset w on w.id = v.from_id and w.domain_id = any($1::uuid[])
+            join asset w on w.id = v.from_id and ${isSeen('w', '$1')}
             join source ws on ws.id = w.source_id
             where v.asset_id = a.id and v.inherited >= f.after and v.inherited > v.found
           ) as from
         from shifting f
         join ${FROM.replace('asset a', 'asset a on a.id = f.id')}
-        where f.before <> f.after and a.domain_id = any($1::uuid[])
+        where f.before <> f.after and ${isSeen('a', '$1')}
         order by f.after - f.before desc, f.after desc, a.kind = 'column', s.name, a.key
         limit ${SHOWN}`,
       [who.domainsAs('reader')],

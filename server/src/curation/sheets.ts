@@ -27,7 +27,7 @@ import {
 import { joined } from '@idrel/core/text';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import { impactList, proposedImpact } from '../lineage/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
 import { asSheet, readSheet, SHEET_TYPES } from '../platform/sheets.ts';
@@ -129,7 +129,7 @@ async function readAssets(db: Db, who: Who, ids: readonly string[], { people, te
         ) as remark
       from unnest($1::uuid[]) with ordinality as page(id, nth)
       join ${FROM.replace('asset a', 'asset a on a.id = page.id')}
-      where a.domain_id = any($2::uuid[])
+      where ${isSeen('a', '$2')}
       order by page.nth`,
     [ids, who.domainsAs('reader')],
   );

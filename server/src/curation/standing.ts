@@ -4,7 +4,7 @@ import { ASSET_KINDS, type AssetKind } from '@idrel/contract/things';
 import { CHECK_ITEMS, type Checked, type CheckFacts, type Checklist, check, NO_CHECKLIST } from '@idrel/core/catalog';
 import { FROM, getAsset, PATH, PRIORITY } from '../catalog/index.ts';
 import { record, recordMany, service, type Told } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem, invalid, mustBeCurrent } from '../platform/problems.ts';
 import { CHECK_FACTS, OPEN_ITEMS } from './checklist.ts';
@@ -23,7 +23,7 @@ export async function listChecklists(db: Db, who: Who): Promise<ChecklistAnswer[
     `
       select kind, count(*)::int as n
       from asset
-      where standing = 'trusted' and gone_at is null and domain_id = any($1::uuid[])
+      where standing = 'trusted' and gone_at is null and ${isSeen('asset', '$1')}
       group by 1`,
     [who.domainsAs('reader')],
   );
@@ -120,7 +120,7 @@ export async function getStanding(db: Db, who: Who, assetId: string): Promise<St
             'replacement', (
               select json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH})
               from ${FROM}
-              where a.id = r.replacement_id and a.domain_id = any($2::uuid[])
+              where a.id = r.replacement_id and ${isSeen('a', '$2')}
             )
           )
           from retirement r

@@ -3,7 +3,7 @@ import type { AssetChange, SuggestionAnswer, TakenSuggestion } from '@idrel/cont
 import type { AssetKind } from '@idrel/contract/things';
 import { type Clue, refusalOf, type Suggested, suggestionsFrom } from '@idrel/core/catalog';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import { decideFindings, knownClasses } from '../recognition/index.ts';
@@ -105,7 +105,7 @@ function alike(field: keyof typeof SAID): string {
   saying as materialized (
     select a.id, a.name, ${from ? 'x.value, x.label' : `${value} as value, ${label} as label`}
     from ${from ? 'carriers x join asset a on a.id = x.asset_id' : 'asset a'}
-    where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and a.domain_id = any($2::uuid[]) and ${holds}
+    where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and ${isSeen('a', '$2')} and ${holds}
     limit ${ALIKE_MOST}
   ),
   others as (
@@ -148,7 +148,7 @@ function copied(field: keyof typeof SAID): string {
   join source s on s.id = a.source_id
   join domain d on d.id = a.domain_id
   ${from && `join (${from}) on x.asset_id = a.id`}
-  where a.domain_id = any($2::uuid[]) and ${holds} and ${lacks(value)}`;
+  where ${isSeen('a', '$2')} and ${holds} and ${lacks(value)}`;
 }
 
 /** The word in which a name ends, when there are several in it. */
@@ -166,7 +166,7 @@ function endingAlike(field: 'term' | 'tag'): string {
     join lateral (
       select b.id, b.parent_id, b.kind, b.name
       from asset b
-      where b.parent_id = p.parent_id and b.kind = p.kind and b.gone_at is null and b.domain_id = any($2::uuid[])
+      where b.parent_id = p.parent_id and b.kind = p.kind and b.gone_at is null and ${isSeen('b', '$2')}
       order by b.position, b.id
       limit ${BESIDE_MOST}
     ) b on true
@@ -208,7 +208,7 @@ const OWNERS = `
     from unowned u
     join lateral (
       select b.id from asset b
-      where b.parent_id = u.parent_id and b.id <> u.id and b.kind <> 'column' and b.gone_at is null and b.domain_id = any($2::uuid[])
+      where b.parent_id = u.parent_id and b.id <> u.id and b.kind <> 'column' and b.gone_at is null and ${isSeen('b', '$2')}
       order by b.position, b.id
       limit 200
     ) b on true
@@ -216,7 +216,7 @@ const OWNERS = `
   clues as (
     select up.asset_id, ap.person_id, 'above' as kind, 1 as of, 1 as say, up.id as by_id
     from up
-    join asset h on h.id = up.id and h.domain_id = any($2::uuid[])
+    join asset h on h.id = up.id and ${isSeen('h', '$2')}
     join asset_person ap on ap.asset_id = up.id and ap.role = 'owner'
     union all
     select b.asset_id, ap.person_id, 'beside',
@@ -228,7 +228,7 @@ const OWNERS = `
     select u.id, ap.person_id, 'lineage', 2, 1, f.from_id
     from unowned u
     join lateral (select distinct f.from_id from lineage_feed f where f.to_id = u.id limit 20) f on true
-    join asset a on a.id = f.from_id and a.domain_id = any($2::uuid[])
+    join asset a on a.id = f.from_id and ${isSeen('a', '$2')}
     join asset_person ap on ap.asset_id = f.from_id and ap.role = 'owner'
     union all
     select u.id, j.person_id, 'writes', 1, count(*)::int, null
@@ -238,7 +238,7 @@ const OWNERS = `
   )
   select c.asset_id as "assetId", 'owner' as field, p.id::text as value, p.name as label, c.kind, greatest(c.of, c.say) as of, c.say,
          c.by_id as "byId",
-         (select ${PATH} from ${FROM} where a.id = c.by_id and a.domain_id = any($2::uuid[])) as "byPath"
+         (select ${PATH} from ${FROM} where a.id = c.by_id and ${isSeen('a', '$2')}) as "byPath"
   from clues c
   join party p on p.id = c.person_id and p.left_at is null`;
 
@@ -250,7 +250,7 @@ export async function listSuggestions(db: Db, who: Who, assetId: string): Promis
     `
       select a.id, a.kind, a.name, a.version
       from asset a
-      where (a.id = $1 or (a.parent_id = $1 and a.kind = 'column')) and a.gone_at is null and a.domain_id = any($2::uuid[])
+      where (a.id = $1 or (a.parent_id = $1 and a.kind = 'column')) and a.gone_at is null and ${isSeen('a', '$2')}
       order by a.id = $1 desc, a.position
       limit ${COLUMNS_MOST}`,
     [assetId, who.domainsAs('editor')],

@@ -3,7 +3,7 @@ import { valuesOf } from '@idrel/core/catalog';
 import { PATH } from '../catalog/index.ts';
 import { passTermsOfTag } from '../glossary/index.ts';
 import { bringBack, change, create, type Kept, recordMany, remove } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
 import { TAG, type TagRow } from './models.ts';
@@ -24,7 +24,7 @@ const SELECT = `
       select count(distinct k.asset_id)::int
       from tag_came k
       join asset a on a.id = k.asset_id
-      where k.tag_id = t.id and a.gone_at is null and a.domain_id = any($1::uuid[])
+      where k.tag_id = t.id and a.gone_at is null and ${isSeen('a', '$1')}
     ) as arrived
   from tag t
   left join lateral (
@@ -33,7 +33,7 @@ const SELECT = `
       select x.value, count(*)::int as assets
       from asset_tag x
       join asset a on a.id = x.asset_id
-      where x.tag_id = t.id and a.gone_at is null and a.domain_id = any($1::uuid[])
+      where x.tag_id = t.id and a.gone_at is null and ${isSeen('a', '$1')}
       group by 1
     ) v
   ) c on true

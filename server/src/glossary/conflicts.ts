@@ -1,6 +1,6 @@
 import type { ConflictAnswer } from '@idrel/contract/glossary';
 import { type Conflict, conflictsIn, sameNames } from '@idrel/core/glossary';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type KeptVocabulary, readVocabulary } from './vocabulary.ts';
 
@@ -16,7 +16,7 @@ export async function termConflicts(db: Db, who: Who): Promise<{ items: Conflict
       from asset_term at
       join asset a on a.id = at.asset_id
       join term t on t.id = at.term_id
-      where a.gone_at is null and a.domain_id = any($1::uuid[])
+      where a.gone_at is null and ${isSeen('a', '$1')}
       group by 1`,
     [who.domainsAs('reader')],
   );
@@ -65,7 +65,7 @@ async function sameNamesInReports(
         from asset r
         join asset x on x.id = r.id or x.parent_id = r.id
         join asset_term at on at.asset_id = x.id
-        where r.kind = 'report' and r.gone_at is null and x.gone_at is null and r.domain_id = any($2::uuid[])
+        where r.kind = 'report' and r.gone_at is null and x.gone_at is null and ${isSeen('r', '$2')}
       )
       select u.id, u.name, p.a, p.b, p.detail
       from json_to_recordset($1::json) as p(a uuid, b uuid, detail text)

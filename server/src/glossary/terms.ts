@@ -5,7 +5,7 @@ import { wantedWords } from '@idrel/core/catalog';
 import { type Concept, labelsOf, statusAllowed } from '@idrel/core/glossary';
 import { fold, nameWords } from '@idrel/core/text';
 import { bringBack, change, create, type Kept, remove } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
 import { wordsVector } from '../scanning/index.ts';
@@ -24,7 +24,7 @@ const assetsIn = (domains: string) => `
     select count(*)::int
     from asset_term at
     join asset a on a.id = at.asset_id
-    where at.term_id = t.id and a.gone_at is null and a.domain_id = any(${domains}::uuid[])
+    where at.term_id = t.id and a.gone_at is null and ${isSeen('a', domains)}
   )`;
 
 /** Terms at the other end of relations of `t`. */

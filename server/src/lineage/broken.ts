@@ -1,6 +1,6 @@
 import type { BrokenThing } from '@idrel/contract/worklist';
 import { getAsset, IS_MINE, PATH, PRIORITY, pathOf, REACHED_BEHIND } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { seenIn } from './around.ts';
 
@@ -86,7 +86,7 @@ export const brokenThings = (db: Db, who: Who): Promise<BrokenThing[]> =>
         select b.asset_id as id, b.what, b.causes, b.since
         from broken b
         join asset a on a.id = b.asset_id and a.gone_at is null
-        where a.domain_id = any($3::uuid[])
+        where ${isSeen('a', '$3')}
           and not exists (
             select from broken_seen v
             where v.asset_id = b.asset_id and v.what = b.what and v.causes = b.causes and v.person_id = $1
@@ -100,7 +100,7 @@ export const brokenThings = (db: Db, who: Who): Promise<BrokenThing[]> =>
             select json_agg(json_build_object('id', c.id, 'kind', c.kind, 'path', ${pathOf('c', 'cs')}) order by c.key)
             from asset c
             join source cs on cs.id = c.source_id
-            where c.id = any(b.causes) and c.domain_id = any($3::uuid[])
+            where c.id = any(b.causes) and ${isSeen('c', '$3')}
           ),
           '[]'
         ) as causes,

@@ -1,7 +1,7 @@
 import type { Cause, CausesAnswer } from '@idrel/contract/lineage';
 import { type CauseKind, dueAgain, inOrder, type Reached, reachable } from '@idrel/core/lineage';
 import { getAsset, kindsSql, pathOf } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { stepsFrom } from './around.ts';
 import { presentEdges } from './present.ts';
@@ -36,7 +36,7 @@ const seenOf = (db: Db, who: Who, ids: readonly string[]): Promise<Seen[]> =>
       select a.id, a.kind as "assetKind", ${pathOf('a', 's')} as path, s.name as source, seen_in(a.kind, a.id, a.parent_id) as "tableId"
       from asset a
       join source s on s.id = a.source_id
-      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[])`,
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')}`,
     [ids, who.domainsAs('reader')],
   );
 
@@ -48,7 +48,7 @@ const flowsInto = (db: Db, who: Who, tables: readonly string[]): Promise<{ id: s
       from lineage_feed x
       join flow f on f.id = x.flow_id
       join asset a on a.id = f.asset_id and a.kind in (${kindsSql('runs')})
-      where x.to_id = any($1::uuid[]) and a.gone_at is null and a.domain_id = any($2::uuid[])
+      where x.to_id = any($1::uuid[]) and a.gone_at is null and ${isSeen('a', '$2')}
       group by a.id`,
     [tables, who.domainsAs('reader')],
   );
@@ -131,7 +131,7 @@ const changesOf = async (
       join run_change c on c.asset_id = a.id
       join scan_run r on r.id = c.run_id
       where (a.id = any($1::uuid[]) or a.kind = 'column' and a.parent_id = any($2::uuid[]))
-        and a.domain_id = any($4::uuid[]) and c.change in ('changed', 'gone') and r.ended_at > now() - $3 * interval '1 day'
+        and ${isSeen('a', '$4')} and c.change in ('changed', 'gone') and r.ended_at > now() - $3 * interval '1 day'
       order by c.asset_id, r.ended_at desc`,
     [ids, tables, days, who.domainsAs('reader')],
   );

@@ -1,7 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { ProposedImpact } from '@idrel/contract/lineage';
 import { classesOf, kindsSql, pathOf } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { knownClasses } from '../recognition/index.ts';
 
@@ -28,11 +28,11 @@ export const answeringFor = (db: Db, who: Who, ids: readonly string[]): Promise<
       rest as (select * from root where not exists (select from direct where direct.root = root.id)),
       -- Many lie in the same: what holds them is asked once.
       up as (
-        select a.id as held, a.id, a.parent_id, a.domain_id, 0 as steps
+        select a.id as held, a.id, a.parent_id, a.domain_id, a.opened_id, 0 as steps
         from asset a
         where a.id in (select parent_id from rest)
         union all
-        select up.held, p.id, p.parent_id, p.domain_id, up.steps + 1
+        select up.held, p.id, p.parent_id, p.domain_id, p.opened_id, up.steps + 1
         from up
         join asset p on p.id = up.parent_id
       ),
@@ -40,7 +40,7 @@ export const answeringFor = (db: Db, who: Who, ids: readonly string[]): Promise<
         select distinct on (up.held) up.held, x.person_id
         from up
         join asset_person x on x.asset_id = up.id and x.role = 'owner'
-        where up.domain_id = any($2::uuid[])
+        where ${isSeen('up', '$2')}
         order by up.held, up.steps
       ),
       above as (
@@ -85,7 +85,7 @@ export const askersOf = (
         select distinct f.statement_id
         from asked_for f
         join asset a on a.id = f.asset_id
-        where f.asset_id = any($1::uuid[]) and f.how <> '{written}' and a.domain_id = any($2::uuid[])
+        where f.asset_id = any($1::uuid[]) and f.how <> '{written}' and ${isSeen('a', '$2')}
       )
       select p.id, p.name, sum(b.calls) as asked
       from statements
@@ -133,7 +133,7 @@ export async function policiesOn(
           select
           from policy_object o
           join asset a on a.id = o.asset_id
-          where o.policy_id = p.id and a.domain_id <> all($2::uuid[])
+          where o.policy_id = p.id and not ${isSeen('a', '$2')}
         )
       order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`,
     [asset.id, who.domainsAs('reader'), asset.name, asset.kind === 'column'],
@@ -162,7 +162,7 @@ export const checksOn = (
         select distinct a.id, ${pathOf('a', 's')} as path
         from lineage_feed x
         join flow f on f.id = x.flow_id
-        join asset a on a.id = f.asset_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
+        join asset a on a.id = f.asset_id and a.kind in (${kindsSql('runs')}) and ${isSeen('a', '$2')}
         join source s on s.id = a.source_id
         where x.to_id = any($1::uuid[])
       )

@@ -1,7 +1,7 @@
 import type { FileAnswer } from '@idrel/contract/curation';
 import { type CatalogExport, type ExportedAsset, writeExport } from '@idrel/core/lineage';
 import { FROM, PATH, PRIORITY } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 
@@ -76,7 +76,7 @@ export async function exportLineage(db: Db, who: Who, sourceId: string): Promise
         ) as tags,
         array(select distinct k.class_key from carried k where k.asset_id = a.id) as classes
       from ${FROM}
-      where a.id in (select id from ends) and a.domain_id = any($3::uuid[]) and a.gone_at is null
+      where a.id in (select id from ends) and ${isSeen('a', '$3')} and a.gone_at is null
       limit ${MOST + 1}`,
     [sourceId, [...new Set(edges.flatMap(({ from, to }) => [from, to]))], who.domainsAs('reader')],
   );

@@ -2,7 +2,7 @@ import type { ImpactRow } from '@idrel/contract/lineage';
 import type { AssetKind } from '@idrel/contract/things';
 import { reachable } from '@idrel/core/lineage';
 import { FROM, getAsset, PATH, pathOf } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { stepsFrom } from './around.ts';
 import { fitting } from './fitting.ts';
@@ -51,7 +51,7 @@ export async function impactList(
           '[]'
         ) as owners
       from ${FROM}
-      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')} and a.gone_at is null`,
     [[assetId, ...reached.map((entry) => entry.id)], who.domainsAs('reader')],
   );
   const byId = new Map(rows.map((row) => [row.id, row]));

@@ -1,6 +1,6 @@
 import type { LineageMoment } from '@idrel/contract/lineage';
 import { getAsset } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import type { Moments } from './past.ts';
@@ -36,9 +36,9 @@ export async function momentsOf(db: Db, who: Who, assetId: string): Promise<Line
         from edge_span e
         join asset f on f.id = e.from_id
         join asset t on t.id = e.to_id
-        left join asset w on w.id = e.flow_id and w.domain_id = any($2::uuid[])
+        left join asset w on w.id = e.flow_id and ${isSeen('w', '$2')}
         where (e.from_id = any(array(${HERE})) or e.to_id = any(array(${HERE})) or e.flow_id = $1)
-          and e.kind <> 'unused' and f.domain_id = any($2::uuid[]) and t.domain_id = any($2::uuid[])
+          and e.kind <> 'unused' and ${isSeen('f', '$2')} and ${isSeen('t', '$2')}
       ),
       change as (
         select since as at, true as came, sources from near

@@ -1,6 +1,6 @@
 import type { FieldOrigins } from '@idrel/contract/lineage';
 import { getAsset, pathOf } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { endAt } from '../scanning/index.ts';
 
@@ -18,12 +18,12 @@ export async function fieldOrigins(db: Db, who: Who, id: string): Promise<FieldO
       with field as (
         select c.id, c.name, c.position
         from asset c
-        where c.parent_id = $1 and c.kind = 'column' and c.gone_at is null and c.domain_id = any($2::uuid[])
+        where c.parent_id = $1 and c.kind = 'column' and c.gone_at is null and ${isSeen('c', '$2')}
         order by c.position, c.name
         limit ${MOST_FIELDS}
       ),
       known as (
-        select f.id as field, a.id, ${pathOf('a', 's')} as path, s.name as source, e.kind, a.domain_id = any($2::uuid[]) as seen
+        select f.id as field, a.id, ${pathOf('a', 's')} as path, s.name as source, e.kind, ${isSeen('a', '$2')} as seen
         from field f
         join lineage_edge e on e.to_id = f.id and not e.wrong
         join asset a on a.id = e.from_id

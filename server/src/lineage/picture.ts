@@ -2,7 +2,7 @@ import type { LineageAnswer, LineageColumn, LineageColumns, LineageFlow, Lineage
 import { PICTURE_MOST, PICTURE_WITH_COLUMNS, reachable, VALUE_KINDS } from '@idrel/core/lineage';
 import { isKindThat } from '@idrel/core/things';
 import { FROM, getAsset, NOTICES, PATH, READ } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Edges, type FlowEnds, seenIn, stepsFrom } from './around.ts';
 import { type Moments, pastEdges } from './past.ts';
@@ -137,7 +137,7 @@ export async function pictureColumns(
   moments: Moments | null,
 ): Promise<LineageColumns> {
   const visible = await db.rows<{ id: string }>(
-    'select id from asset where id = any($1::uuid[]) and domain_id = any($2::uuid[])',
+    `select id from asset where id = any($1::uuid[]) and ${isSeen('asset', '$2')}`,
     [[...tables, ...among], who.domainsAs('reader')],
   );
   const may = new Set(visible.map(({ id }) => id));
@@ -188,7 +188,7 @@ async function readFlows(db: Db, who: Who, ends: readonly FlowEnds[]): Promise<L
       from ${FROM}
       left join flow f on f.asset_id = a.id
       left join lateral (select ${PROBLEM} as problem from jsonb_array_elements(f.problems) x(p)) p on true
-      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[])
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')}
       group by a.id, s.id
       order by a.name`,
     [ends.map(({ id }) => id), who.domainsAs('reader')],
@@ -232,7 +232,7 @@ function readNodes(
         order by f.statement = '', f.last_seen desc
         limit 1
       ) fl on true
-      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and ${there('a', '$3', '$4')}`,
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')} and ${there('a', '$3', '$4')}`,
     [ids, who.domainsAs('reader'), ...spanOf(moments)],
   );
 }

@@ -12,7 +12,7 @@ import {
 } from '@idrel/core/lineage';
 import { isKindThat } from '@idrel/core/things';
 import { FROM, getAsset, kindsSql, PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import { seenIn } from './around.ts';
@@ -133,7 +133,7 @@ async function worked(db: Db, who: Who, asset: Asset, asked: Asked) {
         `
           select
             a.id, ${seenIn('a')} as relation, a.native ->> 'type' as type, s.kind as system, a.kind = 'materialised view' as keeps,
-            case when a.domain_id = any($2::uuid[]) then a.name else 'something that you may not see' end as name
+            case when ${isSeen('a', '$2')} then a.name else 'something that you may not see' end as name
           from asset a
           join source s on s.id = a.source_id
           where a.id = any($1::uuid[]) and a.gone_at is null`,
@@ -173,7 +173,7 @@ const rowsOf = (db: Db, who: Who, ids: readonly string[]): Promise<Row[]> =>
         a.standing, a.level, coalesce(u.calls, 0) as asked
       from ${FROM}
       left join asset_use u on u.asset_id = a.id
-      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[])`,
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')}`,
     [ids, who.domainsAs('reader')],
   );
 

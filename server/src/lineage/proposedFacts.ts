@@ -3,7 +3,7 @@ import type { QueryOf } from '@idrel/contract/http';
 import type { proposedEndpoints } from '@idrel/contract/lineage';
 import { seenProfiles } from '../access/index.ts';
 import { pathOf } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 
 type Asked = QueryOf<typeof proposedEndpoints.proposed>;
@@ -22,7 +22,7 @@ export async function factsOf(db: Db, who: Who, asset: AssetAnswer, { what, to }
         coalesce((a.native ->> 'primaryKey')::boolean, false) as primary,
         coalesce(
           (
-            select json_agg(json_build_object('path', ${pathOf('r', 's')}, 'seen', r.domain_id = any($2::uuid[])) order by r.key)
+            select json_agg(json_build_object('path', ${pathOf('r', 's')}, 'seen', ${isSeen('r', '$2')}) order by r.key)
             from (
               select r.*
               from asset r

@@ -3,7 +3,7 @@ import { VALUE_KINDS } from '@idrel/core/lineage';
 import { isKindThat } from '@idrel/core/things';
 import { assetAt, getAsset, kindsSql, PATH, pathOf } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid, notFound } from '../platform/problems.ts';
 import { runAt } from './moments.ts';
@@ -23,7 +23,7 @@ const endSql = (asset: string, source: string): string => `
 const EXPRESSION = `
   case
     when l.origin <> 'asked'
-      and exists (select from asset o where o.id = coalesce(l.asset_id, e.to_id) and o.domain_id = any($2::uuid[]))
+      and exists (select from asset o where o.id = coalesce(l.asset_id, e.to_id) and ${isSeen('o', '$2')})
     then e.expression
   end`;
 
@@ -43,7 +43,7 @@ export async function edgesOf(
     join asset f on f.id = e.from_id
     join asset t on t.id = e.to_id
     where e.${here}_id in (select $1::uuid union all select id from asset where parent_id = $1 and kind = 'column' and gone_at is null)
-      and ${there === 'from' ? 'f' : 't'}.domain_id = any($2::uuid[]) and f.gone_at is null and t.gone_at is null`;
+      and ${isSeen(there === 'from' ? 'f' : 't', '$2')} and f.gone_at is null and t.gone_at is null`;
   const bind = [assetId, who.domainsAs('reader')];
   const [items, count] = await Promise.all([
     db.rows<EdgeRow>(
@@ -53,7 +53,7 @@ export async function edgesOf(
           (
             select json_build_object('id', a.id, 'name', a.name)
             from asset a
-            where a.id = l.asset_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
+            where a.id = l.asset_id and a.kind in (${kindsSql('runs')}) and ${isSeen('a', '$2')}
           ) as flow,
           e.since, l.last_seen as "lastSeen", null as until, ${runAt('l.source_id', 'e.since')} as run,
           (
@@ -97,7 +97,7 @@ async function endedEdgesOf(
     join asset f on f.id = e.from_id
     join asset t on t.id = e.to_id
     where e.${here}_id in (select $1::uuid union all select id from asset where parent_id = $1 and kind = 'column')
-      and ${there === 't' ? 'f' : 't'}.domain_id = any($2::uuid[]) and e.kind = any($3::text[])`;
+      and ${isSeen(there === 't' ? 'f' : 't', '$2')} and e.kind = any($3::text[])`;
   const bind = [assetId, who.domainsAs('reader'), [...VALUE_KINDS]];
   const [items, count] = await Promise.all([
     db.rows<EdgeRow>(
@@ -107,7 +107,7 @@ async function endedEdgesOf(
           (
             select json_build_object('id', a.id, 'name', a.name)
             from asset a
-            where a.id = e.flow_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
+            where a.id = e.flow_id and a.kind in (${kindsSql('runs')}) and ${isSeen('a', '$2')}
           ) as flow,
           e.since, e.until as "lastSeen", e.until, ${runAt('t.source_id', 'e.since')} as run,
           null as said, null as wrong, false as "mayEdit", e.line, null as expression

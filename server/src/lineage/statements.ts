@@ -1,6 +1,6 @@
 import type { StatementsAnswer } from '@idrel/contract/lineage';
 import { pathOf } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { notFound } from '../platform/problems.ts';
 
@@ -17,7 +17,7 @@ export async function statementsOf(
   const told = `
     from flow f
     join asset a on a.id = f.asset_id
-    where f.source_id = $1 and f.origin <> 'by hand' and a.gone_at is null and a.domain_id = any($2::uuid[])`;
+    where f.source_id = $1 and f.origin <> 'by hand' and a.gone_at is null and ${isSeen('a', '$2')}`;
   const sums = await db.one<Omit<StatementsAnswer, 'items' | 'total'>>(
     `
       select
@@ -37,7 +37,7 @@ export async function statementsOf(
       join asset a on a.id = f.asset_id
       join source s on s.id = f.source_id
       where f.source_id = $1 and f.problems <> '[]' and f.origin <> 'by hand' and a.gone_at is null
-        and a.domain_id = any($2::uuid[])) f
+        and ${isSeen('a', '$2')}) f
     cross join lateral jsonb_array_elements(f.problems) with ordinality p(value, place)
     where not $3::boolean or (p.value ->> 'lost')::boolean`;
   const items = await db.rows<StatementsAnswer['items'][number]>(

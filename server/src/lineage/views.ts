@@ -1,7 +1,7 @@
 import type { KeptView, KeptViewBody, KeptViewBrief } from '@idrel/contract/lineage';
 import { FROM, getAsset, PATH, readFilter, sharedUnderNames } from '../catalog/index.ts';
 import { bringBack, change, create, type Kept, remove } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { forbidden, notFound } from '../platform/problems.ts';
 import { KEPT_VIEW, type KeptViewRow } from './models.ts';
@@ -14,7 +14,7 @@ const select = (more = '') => `
   from kept_view v
   join person p on p.id = v.person_id
   join (${FROM}) on a.id = v.asset_id
-  where v.removed_at is null and (v.person_id = $1 or v.shared) and a.domain_id = any($2::uuid[])`;
+  where v.removed_at is null and (v.person_id = $1 or v.shared) and ${isSeen('a', '$2')}`;
 
 /** Pictures that a person keeps, then those that others share. */
 export const listViews = (db: Db, who: Who): Promise<KeptViewBrief[]> =>

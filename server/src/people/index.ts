@@ -9,6 +9,7 @@ export { oneEach } from './passing.ts';
 export { type MailTask, runMailTask } from './passwordLinks.ts';
 export { moveEffect } from './rights.ts';
 export { peopleRoutes } from './routes.ts';
+export { isSeen } from './seen.ts';
 export { sessions, sessionTopic, whoOfSession } from './sessions.ts';
 export { forgetSignIns } from './tries.ts';
 export { loadWho, Who } from './who.ts';

@@ -18,6 +18,11 @@ interface DomainRow {
   id: string;
   parent_id: string | null;
 }
+/** Assets of a domain that policies let somebody see (`asset.opened_id`). */
+interface SightRow {
+  id: string;
+  domain_id: string;
+}
 
 /** A person who asks for something, with their roles spread over the tree of domains. */
 export class Who {
@@ -31,14 +36,17 @@ export class Who {
   /** Domains that the person was given a role in, by name, with those below: where they work. */
   readonly ownDomains: readonly string[];
   readonly #domains = new Map<Role, Set<string>>();
+  readonly #sights: readonly SightRow[];
 
   constructor(
     person: { id: string; name: string; job: string },
     grants: readonly GrantRow[],
     domains: readonly DomainRow[],
     partner: Partner | null = null,
+    sights: readonly SightRow[] = [],
   ) {
     this.partner = partner;
+    this.#sights = sights;
     this.id = person.id;
     this.name = person.name;
     this.job = person.job;
@@ -65,16 +73,25 @@ export class Who {
    * @param looker who looks
    */
   asSeenBy(looker: Who): Who {
-    const seen = new Who(this, [], [], this.partner);
     const near = new Set(looker.domainsAs('policy administrator'));
-    const read = this.domainsAs('reader').filter((id) => near.has(id));
+    const sights = this.#sights.filter(({ domain_id }) => near.has(domain_id));
+    const seen = new Who(this, [], [], this.partner, sights);
+    const read = [...(this.#domains.get('reader') ?? [])].filter((id) => near.has(id));
     seen.#domains.set('reader', new Set(read));
     return seen;
   }
 
-  /** Domains in which the person has the role, by grant or by inheritance. */
+  /**
+   * Domains in which the person has the role, by grant or by inheritance; of what they read also the sights that policies open to them, by which they see assets of
+   * others. Whatever asks for the domain alone, of a source or a run, finds nothing by these.
+   */
   domainsAs(role: Role): string[] {
-    return [...(this.#domains.get(role) ?? [])];
+    return [...(this.#domains.get(role) ?? []), ...(role === 'reader' ? this.#sights.map(({ id }) => id) : [])];
+  }
+
+  /** Of what they read only what policies let them see without a role in its domain. */
+  openedSights(): string[] {
+    return this.#sights.filter(({ domain_id }) => !this.is('reader', domain_id)).map(({ id }) => id);
   }
 
   is(role: Role, domainId: string): boolean {
@@ -110,6 +127,7 @@ interface WhoRow {
   grants: GrantRow[];
   domains: DomainRow[];
   partner: Partner | null;
+  sights: SightRow[];
 }
 
 /** Of a person `p`, all that decides on their rights: it is asked for with every request, so in one question. */
@@ -122,8 +140,13 @@ const WHO = `
     where g.person_id = p.id
   ), '[]') as grants,
   (select coalesce(json_agg(json_build_object('id', id, 'parent_id', parent_id)), '[]') from domain) as domains,
-  (select json_build_object('id', q.id, 'name', q.name, 'leads', p.leads) from partner q where q.id = p.partner_id) as partner`;
-const whoOf = (row: WhoRow): Who => new Who(row, row.grants, row.domains, row.partner);
+  (select json_build_object('id', q.id, 'name', q.name, 'leads', p.leads) from partner q where q.id = p.partner_id) as partner,
+  (
+    select coalesce(json_agg(json_build_object('id', x.id, 'domain_id', x.domain_id)), '[]')
+    from sight x
+    where x.policy_ids && array(select sees_by(p.id))
+  ) as sights`;
+const whoOf = (row: WhoRow): Who => new Who(row, row.grants, row.domains, row.partner, row.sights);
 
 /** Loads a person with roles; undefined when there is none of that id. */
 export async function loadWho(db: Db, personId: string): Promise<Who | undefined> {

@@ -9,7 +9,7 @@ import type {
 } from '@idrel/contract/recognition';
 import { PATH } from '../catalog/index.ts';
 import { change, create, type Kept, remove, type Saying, say } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
@@ -57,7 +57,7 @@ const RULE_ROWS = `
       where f.rule_id = r.id
         and f.state = 'confirmed'
         and a.gone_at is null
-        and a.domain_id = any($1::uuid[])
+        and ${isSeen('a', '$1')}
         and not exists (select 1 from finding_decision d where d.asset_id = f.asset_id and d.class_key = f.class_key)
     ) as confirms
   from certainty_rule r`;
@@ -76,7 +76,7 @@ export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
             and f.remembered_id = r.id
             and f.state = 'dismissed'
             and a.gone_at is null
-            and a.domain_id = any($1::uuid[])
+            and ${isSeen('a', '$1')}
         ) as columns
       from remembered_dismissal r
       join domain d on d.id = r.domain_id
@@ -243,7 +243,7 @@ export async function previewCertainty(db: Database, who: Who, asked: Change): P
           b.asset_id as "assetId", ${PATH} as path, s.name as source, b.class_key as "classKey", c.share, c.confidence,
           b.state as before, n.state as after
         ${differing('join source s on s.id = a.source_id')}
-          and a.domain_id = any($1::uuid[])
+          and ${isSeen('a', '$1')}
         order by c.confidence desc, s.name, a.key
         limit 200`,
       [who.domainsAs('reader')],

@@ -2,7 +2,7 @@ import type { ClassAnswer, ClassBody, ClassCarriers, TravelPreview } from '@idre
 import { DETECTORS, THEMES } from '@idrel/core/recognition';
 import { PATH } from '../catalog/index.ts';
 import { bringBack, change, create, type Kept, remove } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { conflict, invalid, notFound } from '../platform/problems.ts';
 import type { ClassUse } from './classUse.ts';
@@ -24,7 +24,7 @@ export async function listClasses(db: Db, who: Who, counted = false): Promise<Cl
       `select k.class_key as key, count(distinct k.asset_id)::int as n
      from carried k
      join asset a on a.id = k.asset_id
-     where k.via <> 'inside' and a.gone_at is null and a.domain_id = any($1::uuid[])
+     where k.via <> 'inside' and a.gone_at is null and ${isSeen('a', '$1')}
      group by 1`,
       [who.domainsAs('reader')],
     ));
@@ -187,7 +187,7 @@ export async function carriersOf(db: Db, who: Who, key: string, uses: readonly C
       select count(*)::int as n
       from ${CARRY} k
       join asset a on a.id = k.asset_id
-      where k.class_key = $1 and a.domain_id = any($2::uuid[])`,
+      where k.class_key = $1 and ${isSeen('a', '$2')}`,
     [key, who.domainsAs('reader')],
   );
   const shown = await db.rows<ClassCarriers['shown'][number]>(
@@ -198,7 +198,7 @@ export async function carriersOf(db: Db, who: Who, key: string, uses: readonly C
       join source s on s.id = a.source_id
       left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key
       left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
-      where k.class_key = $1 and a.domain_id = any($2::uuid[])
+      where k.class_key = $1 and ${isSeen('a', '$2')}
       order by s.name, a.key
       limit ${CARRIERS_SHOWN}`,
     [key, who.domainsAs('reader')],

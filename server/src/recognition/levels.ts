@@ -1,5 +1,6 @@
 import type { LevelPreview } from '@idrel/contract/recognition';
 import { PATH } from '../catalog/index.ts';
+import { isSeen } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { knownClasses, levelsJson } from './registry.ts';
 
@@ -181,7 +182,7 @@ export async function previewLevels(
     bind,
   );
   const shown = await db.rows<LevelPreview['shown'][number]>(
-    `${changing} select c.id, a.kind, ${PATH} as path, s.name as source, c.before, c.after from changing c join asset a on a.id = c.id join source s on s.id = a.source_id where a.domain_id = any($5::uuid[])
+    `${changing} select c.id, a.kind, ${PATH} as path, s.name as source, c.before, c.after from changing c join asset a on a.id = c.id join source s on s.id = a.source_id where ${isSeen('a', '$5')}
      order by c.after desc nulls last, s.name, a.key limit 200`,
     [...bind, domains],
   );
@@ -219,7 +220,7 @@ export async function levelReasons(db: Db, assetId: string, domains: readonly st
       from lineage_edge e
       join asset a on a.id = e.from_id
       join source s on s.id = a.source_id
-      where e.to_id = $1 and e.kind in ${CARRYING} and a.gone_at is null and a.level = $2 and a.domain_id = any($3::uuid[])
+      where e.to_id = $1 and e.kind in ${CARRYING} and a.gone_at is null and a.level = $2 and ${isSeen('a', '$3')}
       order by 1`,
     [assetId, asset.level, domains],
   );

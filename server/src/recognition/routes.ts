@@ -1,6 +1,7 @@
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
+import { isSeen } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { notFound } from '../platform/problems.ts';
@@ -111,7 +112,7 @@ function levelRoutes(router: Router, db: Context['db']): void {
     db.transaction((tx) => changeKinds(tx, who, version, body.kinds)),
   );
   serve(router, recognitionEndpoints.levelReasons, async ({ who, params }) => {
-    const seen = await db.one('select 1 as yes from asset where id = $1 and domain_id = any($2::uuid[])', [
+    const seen = await db.one(`select 1 as yes from asset where id = $1 and ${isSeen('asset', '$2')}`, [
       params.id,
       who.domainsAs('reader'),
     ]);

@@ -3,7 +3,7 @@ import type { AlikeAnswer, DetectorAnswer, FindingAnswer, recognitionEndpoints }
 import { compileSpec, DETECTORS } from '@idrel/core/recognition';
 import { type FinderClient, FROM, PATH } from '../catalog/index.ts';
 import { say } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { forgetAlike, rememberDismissal } from './certainty.ts';
@@ -46,7 +46,7 @@ const SELECT = `
   left join person p on p.id = fd.decided_by
   left join certainty_rule cr on cr.id = f.rule_id
   left join remembered_dismissal rd on rd.id = f.remembered_id
-  where a.gone_at is null and a.domain_id = any($1::uuid[])`;
+  where a.gone_at is null and ${isSeen('a', '$1')}`;
 
 /** By state, the keys of the findings that have it, from what is stored: the page is chosen among these before anything else of a finding is worked out. */
 const KEYS: Readonly<Record<string, string>> = {
@@ -78,7 +78,7 @@ async function findingsByKeys(db: Db, who: Who, keys: string, asked: FindingsAsk
        from keys k
        join asset a on a.id = k.asset_id
        join claim c on c.asset_id = k.asset_id and c.class_key = k.class_key
-       where a.gone_at is null and a.domain_id = any($1::uuid[]) and ($3::text is null or k.class_key = $3)
+       where a.gone_at is null and ${isSeen('a', '$1')} and ($3::text is null or k.class_key = $3)
      ),
      page as (
        select * from mine order by confidence desc, key, class_key limit $4 offset $5
@@ -177,9 +177,9 @@ export async function listAlike(db: Db, who: Who, assetId: string, classKey: str
       select a.id as "assetId", ${PATH} as path, s.name as source, f.share, f.confidence ${same}
       join finding f on f.asset_id = a.id and f.class_key = $2 and f.state = 'to-settle'
       where own.id = $1
-        and own.domain_id = any($4::uuid[])
+        and ${isSeen('own', '$4')}
         and a.native ->> 'type' is not distinct from own.native ->> 'type'
-        and a.domain_id = any($3::uuid[])
+        and ${isSeen('a', '$3')}
         and not exists (select 1 from finding_decision d where d.asset_id = a.id and d.class_key = $2)
       order by s.name, a.key
       limit 500`,
@@ -191,7 +191,7 @@ export async function listAlike(db: Db, who: Who, assetId: string, classKey: str
         a.id as "assetId", ${PATH} as path, s.name as source, d.decision, p.name as by, d.decided_at as at, d.reason ${same}
       join finding_decision d on d.asset_id = a.id and d.class_key = $2
       join person p on p.id = d.decided_by
-      where own.id = $1 and own.domain_id = any($3::uuid[]) and a.domain_id = any($3::uuid[])
+      where own.id = $1 and ${isSeen('own', '$3')} and ${isSeen('a', '$3')}
       order by d.decided_at desc
       limit 50`,
     [assetId, classKey, who.domainsAs('reader')],
@@ -302,7 +302,7 @@ export async function listDetectors(db: Db, who: Who): Promise<DetectorAnswer[]>
       from finding f
       join asset a on a.id = f.asset_id
       left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key
-      where a.domain_id = any($1::uuid[])
+      where ${isSeen('a', '$1')}
       group by 1`,
     [who.domainsAs('reader')],
   );

@@ -2,7 +2,7 @@ import type { SwitchEffect } from '@idrel/contract/recognition';
 import { DETECTORS } from '@idrel/core/recognition';
 import { PATH } from '../catalog/index.ts';
 import { say } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import { detectorsNow, knownClasses } from './registry.ts';
@@ -59,7 +59,7 @@ export async function switchEffect(db: Db, who: Who, ids: readonly string[]): Pr
     left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key
     where f.detector = any($1::text[])
       and a.gone_at is null
-      and a.domain_id = any($2::uuid[])
+      and ${isSeen('a', '$2')}
       and coalesce(d.decision, f.state) <> 'dismissed'`;
   const bind = [ids, who.domainsAs('reader')];
   const counts = await db.one<{ columns: number; confirmed: number }>(

@@ -1,7 +1,7 @@
 import type { Arrival, TravelPreview } from '@idrel/contract/recognition';
 import { USUAL_TRAVEL } from '@idrel/core/recognition/carried';
 import { getAsset, PATH, pathOf } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
 
 /** So many are told one by one. */
@@ -27,7 +27,7 @@ const told = (domains: string): string => `
     select json_build_object('id', f.id, 'path', ${pathOf('f', 'fs')})
     from asset f
     join source fs on fs.id = f.source_id
-    where f.id = k.from_id and f.domain_id = any(${domains}::uuid[])
+    where f.id = k.from_id and ${isSeen('f', domains)}
   ) as from`;
 
 /** Which classes came to an asset along lineage, or to its columns, and from where; also those that somebody refused there. */
@@ -38,7 +38,7 @@ export async function arrivalsAt(db: Db, who: Who, id: string): Promise<Arrival[
       with here as (
         select a.*
         from asset a
-        where (a.id = $1 or (a.parent_id = $1 and a.kind = 'column')) and a.gone_at is null and a.domain_id = any($2::uuid[])
+        where (a.id = $1 or (a.parent_id = $1 and a.kind = 'column')) and a.gone_at is null and ${isSeen('a', '$2')}
       ),
       came as (
         select k.asset_id, k.class_key, k.from_id, k.distance, false as refused
@@ -104,7 +104,7 @@ export async function changesAlong(
         from changing k
         join asset a on a.id = k.asset_id and a.gone_at is null
         join source s on s.id = a.source_id
-        where a.domain_id = any($2::uuid[])
+        where ${isSeen('a', '$2')}
         order by s.name, a.key, k.value
         limit ${SHOWN}`,
       [of, who.domainsAs('reader')],

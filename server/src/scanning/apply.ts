@@ -106,14 +106,20 @@ export async function applyRun(
   return toComparison({ ...changes, fresh }, renames, ids, first);
 }
 
-/** What is new lies in the domain of what holds it, where somebody chose one for that. */
+/** What is new lies in the domain of what holds it, where somebody chose one for that, and is seen by what lets that be seen. */
 async function settleFresh(
   tx: Tx,
   sourceId: string,
   fresh: readonly { readonly key: string }[],
   ids: ReadonlyMap<string, string>,
 ): Promise<void> {
-  if (!(await tx.one('select from asset where source_id = $1 and domain_set is not null limit 1', [sourceId]))) return;
+  if (
+    !(await tx.one(
+      'select from asset where source_id = $1 and (domain_set is not null or opened_id is not null) limit 1',
+      [sourceId],
+    ))
+  )
+    return;
   await inBatches(
     fresh,
     ({ key }) => ids.get(key),

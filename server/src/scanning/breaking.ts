@@ -2,7 +2,7 @@ import type { BreakingNews } from '@idrel/contract/worklist';
 import { breaking } from '@idrel/core/scanning';
 import { KEY_SEPARATOR } from '@idrel/readers/connectors';
 import { PATH, PRIORITY } from '../catalog/index.ts';
-import { partiesOf, type Who } from '../people/index.ts';
+import { isSeen, partiesOf, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { inBatches } from './batches.ts';
 import type { Changes } from './compare.ts';
@@ -96,7 +96,7 @@ const NEWS = `
           ) as mine
       from asset a
       join source s on s.id = a.source_id
-      where a.id = x.reached_id and a.gone_at is null and a.domain_id = any($3::uuid[])
+      where a.id = x.reached_id and a.gone_at is null and ${isSeen('a', '$3')}
     ) d on true
     where not exists (select 1 from breaking_seen v where v.run_id = x.run_id and v.person_id = $1)
     group by x.run_id, x.asset_id, x.what

@@ -1,6 +1,6 @@
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
 import { composeChanges, type RunChange } from '@idrel/core/scanning';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import { folded, MOST } from './compare.ts';
@@ -35,7 +35,7 @@ export async function compareRuns(db: Db, who: Who, laterId: string, earlierId: 
       select c.run_id as run, c.asset_id as id, c.path, c.kind, c.change, c.what
       from run_change c
       where c.run_id = any($1::uuid[])
-        and not exists (select from asset a where a.id = c.asset_id and a.domain_id <> all($2::uuid[]))
+        and not exists (select from asset a where a.id = c.asset_id and not ${isSeen('a', '$2')})
       order by c.path`,
     [runs.map((run) => run.id), who.domainsAs('reader')],
   );

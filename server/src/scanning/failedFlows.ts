@@ -1,6 +1,6 @@
 import type { FailedFlow } from '@idrel/contract/worklist';
 import { getAsset, IS_MINE, PATH, PRIORITY, REACHED_BEHIND } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 
 /** What failed longer ago is no news. */
@@ -24,7 +24,7 @@ export const failedFlows = (db: Db, who: Who): Promise<FailedFlow[]> =>
           limit 1
         ) r
         where a.kind = 'flow' and a.stats ->> 'lastState' = 'failed' and r.state = 'failed' and a.gone_at is null
-          and a.domain_id = any($3::uuid[]) and r.at > now() - interval '${DAYS} days'
+          and ${isSeen('a', '$3')} and r.at > now() - interval '${DAYS} days'
           and not exists (
             select from failed_seen v where (v.asset_id, v.run_id, v.person_id) = (a.id, r.run_id, $1::uuid)
           )

@@ -1,5 +1,5 @@
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 
 const LISTS = ['new', 'changed', 'gone', 'back'] as const;
@@ -25,7 +25,7 @@ async function unseenOf(
   if (!moved) return new Set();
   const ids = runs.flatMap(({ comparison }) => (comparison ? listed(comparison) : []));
   const rows = await db.rows<{ id: string }>(
-    'select id from asset where id = any($1::uuid[]) and domain_id <> all($2::uuid[])',
+    `select id from asset where id = any($1::uuid[]) and not ${isSeen('asset', '$2')}`,
     [ids.filter(Boolean), domains],
   );
   return new Set(rows.map(({ id }) => id));

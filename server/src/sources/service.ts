@@ -86,6 +86,32 @@ export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceF
   return toAnswer(source);
 }
 
+/**
+ * The same for who asks for values of it: also for who sees something of it by a policy alone, without a role in its domain.
+ * @returns with the source by what they see it, where that is not all of it
+ */
+export async function askedSource(
+  db: Db,
+  who: Who,
+  id: string,
+): Promise<{ readonly source: SourceFacts; readonly seen?: readonly string[] }> {
+  const opened = who.openedSights();
+  if (opened.length === 0) return { source: await sourceFacts(db, who, id) };
+  const seen = who.domainsAs('reader');
+  const [row] = await db.often<Omit<Shown, 'assets' | 'lastRun' | 'nextScan'> & { whole: boolean }>(
+    `
+      select ${FACTS}, s.domain_id = any($2::uuid[]) as whole ${FROM}
+      where s.id = $3
+        and (
+          s.domain_id = any($2::uuid[])
+          or exists (select from asset a where a.source_id = s.id and a.opened_id = any($4::uuid[]) and a.gone_at is null))`,
+    [who.domainsAs('source administrator'), seen, id, opened],
+  );
+  if (!row) throw notFound('The source');
+  const { whole, ...source } = row;
+  return { source: toAnswer(source), ...(whole ? {} : { seen }) };
+}
+
 /** An address as its kind has it, of a place that this machine may reach. */
 async function checkAddress(
   config: Config,

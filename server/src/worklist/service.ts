@@ -6,7 +6,7 @@ import { listReviews, waitingRequests } from '../access/index.ts';
 import { CLASSES_OF, type FinderClient, FROM, PATH, PRIORITY } from '../catalog/index.ts';
 import { lapsedIn } from '../curation/index.ts';
 import { brokenThings } from '../lineage/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
 import { breakingNews, failedFlows } from '../scanning/index.ts';
@@ -35,8 +35,8 @@ const SCANS = `
           select json_agg(json_build_object('from', x -> 'from' ->> 'path', 'to', x -> 'to' ->> 'path'))
           from jsonb_array_elements(l.comparison -> 'renames') x
           where x ->> 'settled' is null
-            and exists (select 1 from asset a where a.id = (x -> 'from' ->> 'id')::uuid and a.gone_at is not null and a.domain_id = any($1::uuid[]))
-            and exists (select 1 from asset a where a.id = (x -> 'to' ->> 'id')::uuid and a.gone_at is null and a.domain_id = any($1::uuid[]))
+            and exists (select 1 from asset a where a.id = (x -> 'from' ->> 'id')::uuid and a.gone_at is not null and ${isSeen('a', '$1')})
+            and exists (select 1 from asset a where a.id = (x -> 'to' ->> 'id')::uuid and a.gone_at is null and ${isSeen('a', '$1')})
         ),
         '[]'::json
       ) as renames,
@@ -80,7 +80,7 @@ export async function worklist(
         ${CLASSES_OF} as classes
       from unnest($1::uuid[], $2::int[]) with ordinality as page(id, kids, nth)
       join ${FROM} on a.id = page.id
-      where a.domain_id = any($3::uuid[])
+      where ${isSeen('a', '$3')}
       order by page.nth`,
     [found.ids, found.kids, mine],
   );

@@ -3,7 +3,7 @@ import type { Discussion, Remark } from '@idrel/contract/writing';
 import type { Written } from '@idrel/core/writing';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import { change, create, type Kept } from '../journal/index.ts';
-import { ownedDomains, partiesOf, type Who } from '../people/index.ts';
+import { isSeen, ownedDomains, partiesOf, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { modelIn } from '../platform/models.ts';
 import { forbidden, invalid, notFound } from '../platform/problems.ts';
@@ -39,7 +39,7 @@ const DISCUSSIONS = `
     a.domain_id as "domainId", x.begun_by as "begunBy", x.version
   from ${FROM}
   join discussion x on x.asset_id = a.id
-  where a.domain_id = any($2::uuid[])`;
+  where ${isSeen('a', '$2')}`;
 
 type RemarkRead = Remark & KeptText & { readonly plain: string };
 interface Row extends Omit<Discussion, 'remarks' | 'maySettle' | 'mayWrite'> {
@@ -123,7 +123,7 @@ export async function listDiscussions(
         count(*) filter (where x.settled_at is not null)::int as settled
       from asset a
       join discussion x on x.asset_id = a.id
-      where a.domain_id = any($1::uuid[]) and (a.id = $2 or a.parent_id = $2)`,
+      where ${isSeen('a', '$1')} and (a.id = $2 or a.parent_id = $2)`,
     [who.domainsAs('reader'), assetId],
   );
   return {
@@ -336,7 +336,7 @@ const WAITING = `
     select x.id, x.asset_id, x.begun_by, x.begun_at
     from discussion x
     join asset a on a.id = x.asset_id
-    where x.question and x.settled_at is null and a.gone_at is null and a.domain_id = any($2::uuid[])
+    where x.question and x.settled_at is null and a.gone_at is null and ${isSeen('a', '$2')}
   ),
   up as (
     select o.id, a.id as asset_id, a.parent_id, a.domain_id, 0 as distance
@@ -368,7 +368,7 @@ const WAITING = `
     from mentioned m
     join discussion x on x.id = m.discussion_id and x.settled_at is null
     join asset a on a.id = x.asset_id
-    where m.person_id = $1 and a.gone_at is null and a.domain_id = any($2::uuid[])
+    where m.person_id = $1 and a.gone_at is null and ${isSeen('a', '$2')}
   ),
   each as (select id, min(why) as why from waits group by id)
   select e.id, e.why, count(*) over ()::int as total

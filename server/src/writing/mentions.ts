@@ -2,7 +2,7 @@ import type { Mentionable } from '@idrel/contract/writing';
 import { writeFilter } from '@idrel/core/catalog';
 import { labelled, type Mention, readWritten as read, type Written, WrittenTooDeep } from '@idrel/core/writing';
 import { type FinderClient, FROM, findAssets, PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 
@@ -45,7 +45,7 @@ export async function shown(db: Db, who: Who, texts: readonly KeptText[]): Promi
         union all
         select 'term', id, name from term where id = any($3::uuid[]) and removed_at is null
         union all
-        select 'asset', a.id, ${PATH} from ${FROM} where a.id = any($4::uuid[]) and a.domain_id = any($5::uuid[])`,
+        select 'asset', a.id, ${PATH} from ${FROM} where a.id = any($4::uuid[]) and ${isSeen('a', '$5')}`,
       [ids('person'), ids('group'), ids('term'), ids('asset'), who.domainsAs('reader')],
     );
     for (const { kind, id, name } of rows) names.set(`${kind}/${id}`, name);

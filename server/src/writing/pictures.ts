@@ -1,7 +1,7 @@
 import { PICTURE_MOST, type PICTURE_TYPES } from '@idrel/contract/writing';
 import { getAsset } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { imageFacts } from '../platform/images.ts';
@@ -34,7 +34,7 @@ export async function addPicture(tx: Db, who: Who, assetId: string, content: str
 /** A picture's bytes, for who may see the asset that it belongs to. @throws 404 */
 export async function pictureBytes(db: Db, who: Who, id: string): Promise<{ type: PictureType; bytes: Buffer }> {
   const found = await db.one<{ type: PictureType; bytes: Buffer }>(
-    'select x.type, x.bytes from picture x join asset a on a.id = x.asset_id where x.id = $1 and a.domain_id = any($2::uuid[])',
+    `select x.type, x.bytes from picture x join asset a on a.id = x.asset_id where x.id = $1 and ${isSeen('a', '$2')}`,
     [id, who.domainsAs('reader')],
   );
   if (!found) throw notFound('The picture');

@@ -19,6 +19,7 @@ import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
 import { PolicyFile } from './PolicyFile.tsx';
+import { OPENS } from './policyFields.ts';
 import { Report } from './Report.tsx';
 import { Requests } from './Requests.tsx';
 import { Reviews } from './Reviews.tsx';
@@ -289,9 +290,9 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
     return (
       <>
         Allow {whom}
-        {except} to {policy.opens === 'preview' ? 'be shown a few rows of' : 'read'}{' '}
-        {policy.columns || policy.opens === 'preview' ? '' : 'all of '}
+        {except} {OPENS[policy.opens]} {policy.columns || policy.opens !== 'read' ? '' : 'all of '}
         {what}
+        {policy.opens === 'see' ? ', and of all that lies in it' : ''}
         {policy.passesOn ? ', and to give that on' : ''}
         {when}.{policy.givenBy ? ` ${policy.givenBy} gave it on: as far as they may.` : ''}
       </>

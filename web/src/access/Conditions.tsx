@@ -31,6 +31,8 @@ export function Conditions({
   disabled: boolean;
 }) {
   const { hours } = draft;
+  // What is there is seen at any time, whatever for.
+  const isSeen = draft.effect === 'allow' && draft.opens === 'see';
   return (
     <Stack component="section" gap={10} aria-label="When it holds">
       <Group align="flex-end" wrap="wrap">
@@ -47,7 +49,7 @@ export function Conditions({
           value={draft.until === null ? '' : lastDay(draft.until)}
           onChange={(event) => put({ until: afterDay(event.currentTarget.value) })}
         />
-        {draft.effect === 'allow' ? (
+        {draft.effect === 'allow' && !isSeen ? (
           <TagsInput
             className="grow"
             label="Only for who states as purpose"
@@ -59,13 +61,15 @@ export function Conditions({
           />
         ) : null}
       </Group>
-      <Switch
-        label="Only on days and hours"
-        disabled={disabled}
-        checked={hours !== null}
-        onChange={(event) => put({ hours: event.currentTarget.checked ? { ...OFFICE, zone: zoneHere() } : null })}
-      />
-      {hours ? (
+      {isSeen ? null : (
+        <Switch
+          label="Only on days and hours"
+          disabled={disabled}
+          checked={hours !== null}
+          onChange={(event) => put({ hours: event.currentTarget.checked ? { ...OFFICE, zone: zoneHere() } : null })}
+        />
+      )}
+      {hours && !isSeen ? (
         <>
           <Weekdays days={hours.days} put={(days) => put({ hours: { ...hours, days } })} disabled={disabled} />
           <Group align="flex-end">

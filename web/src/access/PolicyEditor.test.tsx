@@ -20,6 +20,7 @@ const REACH: ReachAnswer = {
   limited: [],
   used: [],
   unseen: [],
+  sight: { gains: 0, losses: 0, assets: 0, rows: [] },
   passedOn: [],
   otherwise: [],
 };
@@ -260,5 +261,51 @@ describe('what was given on', () => {
     expect(await screen.findByText(/Rafe gave it on/)).toBeTruthy();
     expect((screen.getByRole('button', { name: 'Save policy' }) as HTMLButtonElement).disabled).toBe(true);
     expect((screen.getByRole('button', { name: 'Remove' }) as HTMLButtonElement).disabled).toBe(false);
+  });
+});
+
+describe('a policy that lets be seen', () => {
+  it('says whom and what alone; what was chosen beside that stays for who chooses anew', async () => {
+    served['POST /policies/reach'] = {
+      ...REACH,
+      sight: {
+        gains: 1,
+        losses: 2,
+        assets: 7,
+        rows: [
+          { personId: 'p', person: 'Maud', assetId: 't', kind: 'table', path: 'core.fare', comes: true },
+          { personId: 'q', person: 'Olav', assetId: 't', kind: 'table', path: 'core.fare', comes: false },
+        ],
+      },
+    };
+    const user = edited({ effect: 'allow', mask: null, columns: ['price'], purposes: ['audit'], passesOn: true });
+    expect(await screen.findByLabelText('Only for who states as purpose', { selector: 'input' })).toBeTruthy();
+    await choose(user, 'How far it opens', /^to see the pages of$/);
+    for (const gone of ['Which of its columns', 'How', 'Only for who states as purpose'])
+      expect(screen.queryByRole('combobox', { name: gone })).toBeNull();
+    expect(screen.queryByRole('switch', { name: /They may give it on/ })).toBeNull();
+    expect(screen.queryByRole('switch', { name: /Only on days and hours/ })).toBeNull();
+    expect(
+      await screen.findByText(
+        /1 person comes to see, 2 people see no more that 7 assets are there, and what they mean/,
+      ),
+    ).toBeTruthy();
+    const who = within(screen.getByRole('region', { name: 'Who sees it' }));
+    expect(who.getByRole('row', { name: /Maud.*core.fare is seen$/ })).toBeTruthy();
+    expect(who.getByRole('row', { name: /Olav.*core.fare is seen no more$/ })).toBeTruthy();
+    const sent = { opens: 'see', assetIds: ['t'], columns: null, columnsBut: false, purposes: [], passesOn: false };
+    await waitFor(() =>
+      expect(asked.findLast(({ path }) => path === '/policies/reach')?.body).toMatchObject({ draft: sent }),
+    );
+    await choose(user, 'How far it opens', /^to read$/);
+    expect(await screen.findByRole('combobox', { name: 'Which of its columns' })).toHaveProperty('value', 'only');
+    await choose(user, 'How far it opens', /^to see the pages of$/);
+    expect(await save(user)).toMatchObject(sent);
+  });
+
+  it('says so where nobody comes to see anything', async () => {
+    edited({ effect: 'allow', mask: null, opens: 'see' });
+    expect(await screen.findByText(/Nobody comes to see anything/)).toBeTruthy();
+    expect(screen.getByText(/No values are read by it/)).toBeTruthy();
   });
 });

@@ -3,6 +3,7 @@ import { type Mask, maskInWords } from '@idrel/core/access/masks';
 import { hoursInWords, limitInWords } from '@idrel/core/access/words';
 import { Button, Group, Switch, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
+import { useMemo } from 'react';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
@@ -14,9 +15,16 @@ import { AssetNames } from './AssetNames.tsx';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
 import { Conditions, lastDay } from './Conditions.tsx';
 import { MaskSample } from './MaskSample.tsx';
-import { bodyOf, FRESH } from './policyFields.ts';
+import { asSent, bodyOf, FRESH } from './policyFields.ts';
 import { Reach } from './Reach.tsx';
 import { SentenceSlots } from './SentenceSlots.tsx';
+
+/** The same object for what is said the same. */
+function useSame<T>(value: T): T {
+  const text = JSON.stringify(value);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the text says all of it
+  return useMemo(() => value, [text]);
+}
 
 export function PolicyEditor({ id, close }: { id: string; close: () => void }) {
   const { data } = usePoliciesQuery(undefined);
@@ -37,14 +45,17 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
     now: policy ? { version: policy.version, values: bodyOf(policy) } : null,
     fresh: FRESH,
     valuesOf: bodyOf,
-    send: (body, version) => (policy ? change({ id: policy.id, version, body }) : create(body)).unwrap(),
+    send: (body, version) =>
+      (policy ? change({ id: policy.id, version, body: asSent(body) }) : create(asSent(body))).unwrap(),
     done: (saved) => {
       sayDone(`“${saved.name}” is ${saved.enabled ? 'in force' : 'saved, and off'}.`);
       close();
     },
   });
   const { form, values: draft, put } = edit;
-  const [settled] = useDebouncedValue(draft, 250);
+  // All that it says but its name: the same object as long as that is the same.
+  const said = useSame({ ...draft, name: '' });
+  const [settled] = useDebouncedValue(said, 250);
   const leave = () => {
     edit.discard();
     close();
@@ -78,10 +89,10 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
         ) : null}
         <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
         <fieldset className="bare" disabled={disabled} aria-label="The policy as a sentence">
-          <SentenceSlots form={form} draft={draft} put={put} />
+          <SentenceSlots form={form} draft={said} put={put} />
         </fieldset>
         <Conditions draft={draft} put={put} disabled={disabled} />
-        {draft.effect === 'allow' ? (
+        {draft.effect === 'allow' && draft.opens === 'see' ? null : draft.effect === 'allow' ? (
           <Switch
             label="They may give it on"
             description="To people and groups of their choice, as it is open to them, for as long as it is."
@@ -129,7 +140,11 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
               'Days and hours',
               (hours) => (hours ? hoursInWords(hours as NonNullable<PolicyBody['hours']>) : 'always'),
             ],
-            opens: ['Opens', (how) => (how === 'preview' ? 'a few rows' : 'all that is read')],
+            opens: [
+              'Opens',
+              (how) =>
+                ({ read: 'all that is read', preview: 'a few rows', see: 'pages alone' })[how as PolicyBody['opens']],
+            ],
             passesOn: ['They may give it on', (may) => (may ? 'yes' : 'no')],
             purposes: ['Purposes', (purposes) => (purposes as string[]).join(', ') || 'any'],
             enabled: 'In force',

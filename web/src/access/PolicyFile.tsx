@@ -134,8 +134,9 @@ function Fresh({ told, left, leave }: Leaving & { told: PolicyFilePlan }) {
 /** Who would gain or lose what by the whole file. */
 function Effect({ told: { fresh, changed, removed, reach } }: { told: PolicyFilePlan }) {
   if (fresh.length + changed.length + removed === 0) return null;
-  const { people, tables, gains, losses, masked, sensitive, rows, limited, used } = reach;
-  if (people === 0 && limited.length === 0) return <p>By the whole file nobody would read anything otherwise.</p>;
+  const { people, tables, gains, losses, masked, sensitive, rows, limited, used, sight } = reach;
+  if (people === 0 && limited.length === 0 && sight.rows.length === 0)
+    return <p>By the whole file nobody would read anything otherwise.</p>;
   return (
     <div>
       <h3 className="under">By the whole file</h3>
@@ -153,6 +154,12 @@ function Effect({ told: { fresh, changed, removed, reach } }: { told: PolicyFile
           {used.length > 5 ? ` and ${count(used.length - 5)} more` : ''}.
         </p>
       ) : null}
+      {sight.rows.slice(0, SHOWN).map(({ personId, assetId, person, path, comes }) => (
+        <p key={`${personId} ${assetId}`}>
+          {person} {comes ? 'comes to see' : 'sees no more'} the page of <span className="mono">{path}</span>.
+        </p>
+      ))}
+      <More total={sight.rows.length} shown={Math.min(sight.rows.length, SHOWN)} />
       {limited.slice(0, SHOWN).map(({ personId, tableId, person, table, after }) => (
         <p key={`${personId} ${tableId}`}>
           {person} reads {after.length > 0 ? after.join(' and ') : 'all rows'} of <span className="mono">{table}</span>.

@@ -1,13 +1,14 @@
 import type { PolicyBody, ReachAnswer } from '@idrel/contract/access';
 import { readPolicyFilter } from '@idrel/core/access/policyFilter';
 import { Button } from '@mantine/core';
-import { useEffect } from 'react';
+import { memo, useEffect } from 'react';
 import { Link } from 'react-router';
-import { count, plural, When } from '../marks/index.tsx';
+import { count, KindMark, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useLazyReachQuery } from './api.ts';
 import { Later } from './Later.tsx';
+import { asSent } from './policyFields.ts';
 import { WhoReads } from './WhoReads.tsx';
 
 /** Whether a filter is one that a policy can hold by. */
@@ -28,23 +29,32 @@ const isSaid = (rows: PolicyBody['rows']) =>
 
 const isComplete = (draft: PolicyBody) =>
   (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) &&
+  (draft.effect === 'allow' && draft.opens === 'see' ? draft.assetIds.length > 0 : isWhole(draft));
+const isWhole = (draft: PolicyBody) =>
   (draft.assetIds.length + draft.classKeys.length > 0 || isReadable(draft.filter)) &&
   (draft.filter === null || isReadable(draft.filter)) &&
   isSaid(draft.rows);
-/** Who would gain or lose what if the draft were saved now. */
-export function Reach({
-  policyId,
-  draft,
-  extend,
-}: {
+interface Reached {
   policyId: string | null;
   draft: PolicyBody;
   extend: (() => void) | null;
-}) {
+}
+
+/** Who would gain or lose what if the draft were saved now: long lists, drawn when they are others. */
+export const Reach = memo(
+  ReachOf,
+  (before, after) =>
+    before.policyId === after.policyId &&
+    before.draft === after.draft &&
+    (before.extend === null) === (after.extend === null),
+);
+
+function ReachOf({ policyId, draft, extend }: Reached) {
   const complete = isComplete(draft);
+  const isSeen = draft.effect === 'allow' && draft.opens === 'see';
   const [ask, { data, error, isFetching }] = useLazyReachQuery();
   // The name changes nothing of what is reached.
-  const asked = complete ? JSON.stringify({ ...draft, name: 'draft' }) : null;
+  const asked = complete ? JSON.stringify({ ...asSent(draft), name: 'draft' }) : null;
   useEffect(() => {
     if (asked === null) return;
     const asking = ask({ policyId, draft: JSON.parse(asked) as PolicyBody }, true);
@@ -73,8 +83,14 @@ export function Reach({
     <div className={isFetching ? 'stack fading' : 'stack'}>
       <h2>Reach, if saved now</h2>
       <p role="status">
-        {data.rows.length === 0 && data.limited.length === 0 ? (
-          'Nobody gains or loses anything against the policies in force.'
+        {data.sight.rows.length > 0 && data.rows.length + data.limited.length === 0 ? (
+          <Seen sight={data.sight} />
+        ) : data.rows.length === 0 && data.limited.length === 0 ? (
+          isSeen ? (
+            'Nobody comes to see anything: whoever it is for sees it already, by a role or by another policy.'
+          ) : (
+            'Nobody gains or loses anything against the policies in force.'
+          )
         ) : data.rows.length === 0 ? (
           `${plural(new Set(data.limited.map(({ personId }) => personId)).size, 'person', 'people')} would read other rows of ${plural(new Set(data.limited.map(({ tableId }) => tableId)).size, 'table')}.`
         ) : (
@@ -86,22 +102,31 @@ export function Reach({
         )}
       </p>
       <p className="quiet small">
-        {draft.filter !== null
-          ? `Whatever comes to match ${draft.filter} later${draft.assetIds.length > 0 ? ' below the named assets' : ''} will be reached as well.`
-          : draft.assetIds.length > 0 && draft.columns === null
-            ? 'Tables and columns added later below the named assets will be reached as well.'
-            : draft.classKeys.length > 0
-              ? 'Columns recognised later as one of these classes will be reached as well.'
-              : ''}
+        {isSeen
+          ? 'What comes to lie in the named assets later is seen as well. No values are read by it: for that a policy allows to read, beside it.'
+          : draft.filter !== null
+            ? `Whatever comes to match ${draft.filter} later${draft.assetIds.length > 0 ? ' below the named assets' : ''} will be reached as well.`
+            : draft.assetIds.length > 0 && draft.columns === null
+              ? 'Tables and columns added later below the named assets will be reached as well.'
+              : draft.classKeys.length > 0
+                ? 'Columns recognised later as one of these classes will be reached as well.'
+                : ''}
         {[
           '',
-          ...(draft.hours ? ['It is counted as within its hours.'] : []),
-          ...(draft.purposes.length > 0 ? ['It is counted as for who states one of its purposes.'] : []),
+          ...(draft.hours && !isSeen ? ['It is counted as within its hours.'] : []),
+          ...(draft.purposes.length > 0 && !isSeen ? ['It is counted as for who states one of its purposes.'] : []),
         ].join(' ')}
       </p>
-      {draft.columns === null || draft.columnsBut || draft.filter !== null || draft.classKeys.length > 0 ? (
+      {!isSeen &&
+      (draft.columns === null || draft.columnsBut || draft.filter !== null || draft.classKeys.length > 0) ? (
         <Later policyId={policyId} draft={draft} />
       ) : null}
+      {data.rows.length + data.limited.length > 0 && data.sight.rows.length > 0 ? (
+        <p>
+          <Seen sight={data.sight} />
+        </p>
+      ) : null}
+      <SeenRows rows={data.sight.rows} />
       <Unseen rows={data.unseen} />
       <Used rows={data.used} />
       <Limited rows={data.limited} />
@@ -133,6 +158,45 @@ export function Reach({
         <p className="quiet">and {count(data.gains + data.losses + data.masked - 300)} more</p>
       ) : null}
     </div>
+  );
+}
+
+/** How many come to see how much, or see it no more. */
+function Seen({ sight: { gains, losses, assets } }: { sight: ReachAnswer['sight'] }) {
+  const people = (n: number) => plural(n, 'person', 'people');
+  return (
+    <>
+      {[
+        ...(gains > 0 ? [`${people(gains)} ${gains === 1 ? 'comes' : 'come'} to see`] : []),
+        ...(losses > 0 ? [`${people(losses)} ${losses === 1 ? 'sees' : 'see'} no more`] : []),
+      ].join(', ')}{' '}
+      that {plural(assets, 'asset')} {assets === 1 ? 'is' : 'are'} there, and what{' '}
+      {assets === 1 ? 'it means' : 'they mean'}.
+    </>
+  );
+}
+
+/** Who comes to see what. */
+function SeenRows({ rows }: { rows: ReachAnswer['sight']['rows'] }) {
+  if (rows.length === 0) return null;
+  return (
+    <section aria-label="Who sees it">
+      <Listing heads={['Person', 'Asset', 'Then']}>
+        {rows.slice(0, 50).map((row) => (
+          <tr key={`${row.personId} ${row.assetId}`}>
+            <td>{row.person}</td>
+            <td>
+              <KindMark kind={row.kind} />{' '}
+              <Link to={`/assets/${row.assetId}`} className="mono">
+                {row.path}
+              </Link>
+            </td>
+            <td>{row.comes ? 'is seen' : 'is seen no more'}</td>
+          </tr>
+        ))}
+      </Listing>
+      {rows.length > 50 ? <p className="quiet small">and more</p> : null}
+    </section>
   );
 }
 
@@ -230,7 +294,7 @@ function Unseen({ rows }: { rows: ReachAnswer['unseen'] }) {
       {domains.map((domain) => (
         <p key={domain} className="small">
           {people(domain).join(', ')}: without a role in {domain}, nothing of {sources(domain).join(', ')} is there for
-          them, whatever policies open. Roles are given under Settings.
+          them, whatever policies open. Roles are given under Settings; a policy can let them see just this.
         </p>
       ))}
     </section>

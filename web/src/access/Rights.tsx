@@ -109,6 +109,7 @@ export function Rights({ edit }: { edit: (policy: string) => void }) {
                   </td>
                   <td>
                     {opens === 'preview' ? <div className="quiet small">a few rows of</div> : null}
+                    {opens === 'see' ? <div className="quiet small">nothing: sees the pages of</div> : null}
                     {assetCount === 0 ? <span className="quiet">whatever its filter or class finds</span> : null}
                     {assets.map((asset) => (
                       <div key={asset.id}>
@@ -123,7 +124,15 @@ export function Rights({ edit }: { edit: (policy: string) => void }) {
                     ) : null}
                   </td>
                   <td>{until ? lastDay(until) : <span className="quiet">no end</span>}</td>
-                  <td>{lastUsed ? <When at={lastUsed} /> : <span className="quiet">not yet</span>}</td>
+                  <td>
+                    {opens === 'see' ? (
+                      <span className="quiet">not counted</span>
+                    ) : lastUsed ? (
+                      <When at={lastUsed} />
+                    ) : (
+                      <span className="quiet">not yet</span>
+                    )}
+                  </td>
                 </tr>
               ),
             )}

@@ -1,23 +1,29 @@
 import type { PolicyBody } from '@idrel/contract/access';
 import { MultiSelect, Select } from '@mantine/core';
+import { memo } from 'react';
 import type { EditForm } from '../forms/useEditForm.ts';
 import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassesQuery } from '../recognition/index.ts';
 import { freshMask, MaskSlots } from './MaskSlots.tsx';
 import { Assets, Columns, Matching } from './PolicyObjects.tsx';
+import { OPENS } from './policyFields.ts';
 import { FRESH_ROWS, FRESH_TOGETHER, RowSlots } from './RowSlots.tsx';
 
 export type PolicyForm = EditForm<PolicyBody>['form'];
 
-export function SentenceSlots({
-  form,
-  draft,
-  put,
-}: {
+interface Slots {
   form: PolicyForm;
   draft: PolicyBody;
   put: (changes: Partial<PolicyBody>) => void;
-}) {
+}
+
+/** A policy as a sentence. Its slots are lists of all people, groups and classes: they are drawn when something of them is another, not with each letter of a name. */
+export const SentenceSlots = memo(
+  SlotsOf,
+  (before, after) => before.draft === after.draft && before.form.errors === after.form.errors,
+);
+
+function SlotsOf({ form, draft, put }: Slots) {
   const groups = useGroupsQuery();
   const classList = useClassesQuery();
   const people = usePeopleQuery();
@@ -100,10 +106,7 @@ export function SentenceSlots({
       w={200}
       allowDeselect={false}
       value={draft.opens}
-      data={[
-        { value: 'read', label: 'to read' },
-        { value: 'preview', label: 'to be shown a few rows of' },
-      ]}
+      data={Object.entries(OPENS).map(([value, label]) => ({ value, label }))}
       onChange={(value) => value && put({ opens: value as PolicyBody['opens'] })}
     />
   );
@@ -196,10 +199,19 @@ export function SentenceSlots({
       {draft.effect === 'allow' ? (
         <>
           {opens}
-          {columns}
-          <span>of</span>
-          {assets}
-          {filter}
+          {draft.opens === 'see' ? (
+            <>
+              {assets}
+              <span>and of all that lies in them</span>
+            </>
+          ) : (
+            <>
+              {columns}
+              <span>of</span>
+              {assets}
+              {filter}
+            </>
+          )}
         </>
       ) : (
         <>

@@ -22,6 +22,30 @@ export const FRESH: PolicyBody = {
   passesOn: false,
   enabled: true,
 };
+/**
+ * A policy as it is sent: one that only lets be seen says whom, which assets and until when. What was chosen beside that stays in the form, for who chooses anew.
+ */
+export const asSent = (draft: PolicyBody): PolicyBody =>
+  draft.effect === 'allow' && draft.opens === 'see'
+    ? {
+        ...draft,
+        classKeys: [],
+        filter: null,
+        columns: null,
+        columnsBut: false,
+        hours: null,
+        purposes: [],
+        passesOn: false,
+      }
+    : draft;
+
+/** How far an allow opens, as it stands before what it opens. */
+export const OPENS: Readonly<Record<PolicyBody['opens'], string>> = {
+  read: 'to read',
+  preview: 'to be shown a few rows of',
+  see: 'to see the pages of',
+};
+
 /** What is edited of a policy. */
 export const bodyOf = (policy: PolicyBody): PolicyBody =>
   Object.fromEntries(

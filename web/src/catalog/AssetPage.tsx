@@ -45,7 +45,10 @@ export function Component() {
   }, [person, asset]);
   useCrumbs(
     { text: 'Catalog', to: '/catalog' },
-    ...(asset?.ancestors ?? []).map((entry) => ({ text: entry.name, to: `/assets/${entry.id}` })),
+    ...(asset?.ancestors ?? []).map(({ id: above, name, seen }) => ({
+      text: name,
+      ...(seen ? { to: `/assets/${above}` } : {}),
+    })),
     { text: asset?.name ?? '…' },
   );
   if (error) return <Trouble error={error} what="This asset cannot be shown" again={() => void refetch()} />;
@@ -99,6 +102,11 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           {asset.rows !== null ? ` · about ${plural(asset.rows, 'row')}` : ''}
           {native.bytes ? ` · ${bytes(native.bytes)}` : ''}
         </Box>
+        {asset.byPolicy ? (
+          <Box className="notice quiet" mb={14}>
+            Shown to you by a policy: you have no role in {asset.domain}, and see of it what is shown so.
+          </Box>
+        ) : null}
         {asset.gone ? (
           <Box className="notice" mb={14}>
             Gone from the source since <When at={asset.goneAt} />. Everything people wrote is kept, and comes back with

@@ -82,7 +82,7 @@ function toSet(policy: PolicyInFile): Json {
     'odrl:target': targetOf(policy.on),
     'odrl:assignee': partyOf(policy.for),
     'odrl:action': [
-      { '@id': policy.opens === 'preview' ? 'idrel:preview' : 'odrl:read' },
+      { '@id': policy.opens === undefined || policy.opens === 'read' ? 'odrl:read' : `idrel:${policy.opens}` },
       ...(policy.passesOn ? [{ '@id': 'odrl:grantUse' }] : []),
     ],
     ...(constraints.length > 0 ? { 'odrl:constraint': constraints } : {}),
@@ -173,8 +173,8 @@ function taker(constraints: Map<string, { operator: string; values: unknown[] }>
   return { take, done };
 }
 
-const [PREVIEW, GRANT_USE] = [`${PROFILE}preview`, `${ODRL}grantUse`];
-const ACTIONS: ReadonlySet<string> = new Set([`${ODRL}read`, `${ODRL}use`, PREVIEW]);
+const [PREVIEW, SEE, GRANT_USE] = [`${PROFILE}preview`, `${PROFILE}see`, `${ODRL}grantUse`];
+const ACTIONS: ReadonlySet<string> = new Set([`${ODRL}read`, `${ODRL}use`, PREVIEW, SEE]);
 
 function fromSet(set: Node): PolicyInFile {
   const name =
@@ -194,7 +194,7 @@ function fromSet(set: Node): PolicyInFile {
   if (action === undefined || other !== undefined || !ACTIONS.has(action))
     throw new Unsaid(
       `its action is ${other === undefined ? (action ?? 'not said') : `${action} and ${other}`}`,
-      'Here policies are about odrl:read or idrel:preview; odrl:grantUse beside it lets it be given on.',
+      'Here policies are about odrl:read, idrel:preview or idrel:see; odrl:grantUse beside it lets it be given on.',
     );
   const { take, done } = taker(constraintsOf(rule, `${ODRL}constraint`));
   const [until] = (take(`${ODRL}dateTime`, 'lt') ?? take(`${ODRL}dateTime`, 'lteq') ?? []) as string[];
@@ -271,6 +271,7 @@ function fromSet(set: Node): PolicyInFile {
     ...(hours === undefined ? {} : { hours }),
     ...(purposes === undefined ? {} : { purposes: purposes as string[] }),
     ...(action === PREVIEW ? { opens: 'preview' as const } : {}),
+    ...(action === SEE ? { opens: 'see' as const } : {}),
     ...(actions.includes(GRANT_USE) ? { passesOn: true } : {}),
   };
 }

@@ -1,5 +1,5 @@
 import type { Mask } from '../maskKinds.ts';
-import type { Hours, Opens, Policy } from '../types.ts';
+import type { Hours, HowFar, Policy } from '../types.ts';
 
 /** A policy as a file has it: by names that can be read, and that mean the same on another server. What is not said is not there. */
 export interface PolicyInFile {
@@ -44,7 +44,7 @@ export interface PolicyInFile {
   readonly hours?: Hours;
   readonly purposes?: readonly string[];
   /** To read where nothing is said. */
-  readonly opens?: Opens;
+  readonly opens?: HowFar;
   readonly passesOn?: boolean;
 }
 

@@ -3,6 +3,8 @@ export class Columns {
   kind = new Uint8Array(0);
   source = new Uint16Array(0);
   domain = new Uint16Array(0);
+  /** By which policies it is seen beside its domain. */
+  opened = new Uint16Array(0);
   standing = new Uint8Array(0);
   /** 1 to 4; 0 where there is none. */
   level = new Uint8Array(0);

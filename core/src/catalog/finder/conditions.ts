@@ -84,12 +84,21 @@ export class Conditions {
     return this.#keptUnder('alive', () => this.#store.alive()).copy();
   }
 
-  /** Assets of these domains; those that are no more are in none. */
+  /** Assets that are seen by these domains and sights; those that are no more are in none. */
   within(domains: ReadonlySet<string>): Bits {
     const store = this.#store;
-    const readable = () => store.domains.which((id) => domains.has(id));
     return this.#keptUnder(`within ${[...domains].sort().join(' ')}`, () =>
-      this.#where(store.columns.domain, readable()).and(store.alive()),
+      this.#where(
+        store.columns.domain,
+        store.domains.which((id) => domains.has(id)),
+      )
+        .or(
+          this.#where(
+            store.columns.opened,
+            store.sights.which((id) => domains.has(id)),
+          ),
+        )
+        .and(store.alive()),
     ).copy();
   }
 

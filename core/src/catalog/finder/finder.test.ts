@@ -55,9 +55,14 @@ const NAMED = {
 };
 const DAYS = [Date.UTC(2025, 11, 31, 23), Date.UTC(2026, 0, 1), Date.UTC(2026, 1, 28, 12), Date.UTC(2026, 10, 27)];
 const EVERYWHERE = ['d1', 'd2'];
+/** These, and what policies let others see of each. */
+const SIGHTS = [...EVERYWHERE, 'd1 opened', 'd2 opened'];
 
 const pathOf = ({ key, sourceId }: FinderAsset): string =>
   sourceId === 's1' ? key.split('\u001f').slice(1).join('.') : key.split('\u001f').join('/');
+
+const isSeen = ({ domainId, openedId }: FinderAsset, ids: readonly string[]): boolean =>
+  ids.includes(domainId) || (openedId !== null && ids.includes(openedId));
 
 /** What an asset is made into, or made from, at any number of steps, in some domains. */
 function namesAround(
@@ -74,7 +79,7 @@ function namesAround(
   for (let ring = next(asset.id); ring.length > 0; ring = ring.flatMap(next).filter((one) => !met.has(one)))
     for (const one of ring) met.add(one);
   return all
-    .filter((other) => met.has(other.id) && domains.includes(other.domainId))
+    .filter((other) => met.has(other.id) && isSeen(other, domains))
     .map((other) => ({ name: other.name, path: pathOf(other) }));
 }
 
@@ -137,6 +142,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   parentId: null,
   sourceId: 's1',
   domainId: 'd1',
+  openedId: null,
   kind: 'table',
   name: `table_${number}`,
   key: `db\u001ftable_${number}`,
@@ -175,6 +181,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     kind: fc.constantFrom('table', 'view', 'column', 'materialised view', 'database'),
     sourceId: fc.constantFrom(...SOURCES.keys()),
     domainId: fc.constantFrom(...DOMAINS.keys()),
+    isOpened: fc.boolean(),
     classes: fc.subarray(['email', 'iban']),
     arrived: fc.subarray(['email', 'iban']),
     owners: fc.subarray([...PEOPLE.keys()]),
@@ -197,9 +204,10 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     uses: fc.nat(5000),
     madeFrom: fc.array(fc.integer({ min: 0, max: 60 }).map(id), { maxLength: 2 }),
   })
-  .map(({ number, name, text, ...more }) =>
+  .map(({ number, name, text, isOpened, ...more }) =>
     one(number, {
       ...more,
+      openedId: isOpened ? `${more.domainId} opened` : null,
       name,
       key: `db\u001f${number}\u001f${name}`,
       words: searchWords([name], [text]).texts,
@@ -234,7 +242,7 @@ const seen = (filter: Filter, all: Iterable<FinderAsset>, domains: readonly stri
   [...all].filter(
     (asset, _, there) =>
       passes(filter, factsOf(asset, there, domains)) &&
-      domains.includes(asset.domainId) &&
+      isSeen(asset, domains) &&
       (!asset.gone || someLeaf(filter, (part) => part.type === 'is' && part.key === 'gone')) &&
       (!['column', 'database'].includes(asset.kind) ||
         someLeaf(filter, (part) => part.type === 'word' || (part.type === 'is' && part.key === 'kind'))),
@@ -265,7 +273,7 @@ describe('a finder', () => {
     fc.assert(
       fc.property(
         fc.array(fc.oneof({ weight: 6, arbitrary: assets }, fc.integer({ min: 0, max: 60 })), { maxLength: 90 }),
-        fc.array(fc.tuple(tree, fc.subarray(EVERYWHERE)), { minLength: 4, maxLength: 8 }),
+        fc.array(fc.tuple(tree, fc.subarray(SIGHTS)), { minLength: 4, maxLength: 8 }),
         (steps, asks) => {
           const finder = made([]);
           const all = new Map<string, FinderAsset>();

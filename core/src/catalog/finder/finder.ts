@@ -14,7 +14,7 @@ import { type FinderAsset, type FinderNames, type Held, Store } from './store.ts
 /** What is asked for, and by whom. */
 export interface Ask {
   readonly filter: Filter;
-  /** Ids of the domains in which the person may read. */
+  /** Ids of the domains in which the person may read, and of sights by which they see more. */
   readonly domains: readonly string[];
   /** Ids of the domains that the person works in: what lies there stands a little higher. */
   readonly own?: readonly string[];
@@ -176,8 +176,7 @@ export class Finder {
 
   /** What stands directly below an asset, or at the top of a source, but columns; or certain assets, in their order. */
   branches(parent: BranchesOf, domains: readonly string[]): Branch[] {
-    const readable = this.#store.domains.which((id) => domains.includes(id));
-    const found = this.#slotsOf(parent).filter((slot) => readable[this.#store.columns.domain[slot] as number]);
+    const found = this.#slotsOf(parent).filter(this.#store.seenBy(domains));
     if ('these' in parent) return found.map((slot) => this.#branch(slot));
     const { columns, kinds } = this.#store;
     const file = kinds.find('file');

@@ -38,11 +38,9 @@ export class Queue {
       this.#all = this.#inOrder();
       this.#generation = this.#store.generation;
     }
-    const { columns, ids } = this.#store;
-    const readable = this.#store.domains.which((id) => domains.includes(id));
-    const found = this.#all.filter(
-      (one) => readable[columns.domain[one.slot] as number] && (classKey === undefined || one.classKey === classKey),
-    );
+    const { ids } = this.#store;
+    const isSeen = this.#store.seenBy(domains);
+    const found = this.#all.filter((one) => isSeen(one.slot) && (classKey === undefined || one.classKey === classKey));
     const findings = found
       .slice(offset, offset + limit)
       .map(({ slot, classKey: key }) => ({ assetId: ids.idOf(slot), classKey: key }));

@@ -17,6 +17,8 @@ export interface FinderAsset {
   readonly parentId: string | null;
   readonly sourceId: string;
   readonly domainId: string;
+  /** By what it is seen beside its domain: what stands for the policies that let it be seen; null where there are none. */
+  readonly openedId: string | null;
   readonly kind: string;
   readonly name: string;
   /** Names from the top of its source to it, each ending what lies above: what is below an asset has keys that begin with its own. */
@@ -102,6 +104,7 @@ export class Store {
   readonly kinds = new Book();
   readonly sources = new Book();
   readonly domains = new Book();
+  readonly sights = new Book();
   readonly classes = new SetBook();
   readonly arrived = new SetBook();
   readonly owners = new SetBook();
@@ -217,6 +220,7 @@ export class Store {
     columns.kind[slot] = this.kinds.numberOf(asset.kind);
     columns.source[slot] = source;
     columns.domain[slot] = this.domains.numberOf(asset.domainId);
+    columns.opened[slot] = this.sights.numberOf(asset.openedId ?? '');
     columns.standing[slot] = STANDINGS.indexOf(asset.standing);
     columns.level[slot] = asset.level ?? 0;
     columns.priority[slot] = asset.priority;
@@ -366,6 +370,13 @@ export class Store {
       return low;
     };
     return [first(source), first(source + 1)];
+  }
+
+  /** Whether assets are seen by these domains and sights. */
+  seenBy(ids: readonly string[]): (slot: number) => boolean {
+    const [domains, sights] = [this.domains, this.sights].map((book) => book.which((id) => ids.includes(id)));
+    const { columns } = this;
+    return (slot) => Boolean(domains?.[columns.domain[slot] as number] || sights?.[columns.opened[slot] as number]);
   }
 
   /** How many assets there are, and how many of them lists show, by source and domain. */

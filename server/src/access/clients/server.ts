@@ -7,7 +7,7 @@ import { kindsAskedSql } from '../../catalog/index.ts';
 import { type Who, whoOfClientKey } from '../../people/index.ts';
 import type { Context } from '../../platform/context.ts';
 import { ApiProblem } from '../../platform/problems.ts';
-import { sourceFacts } from '../../sources/index.ts';
+import { askedSource } from '../../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from '../asPerson.ts';
 import type { Asking } from '../facts.ts';
 import type { Prepared } from '../gateway.ts';
@@ -263,11 +263,14 @@ class Client {
       : await db.one<{ id: string }>(
           `
         select id
-        from source
-        where kind in (${kindsAskedSql(undefined)}) and domain_id = any($1::uuid[]) and (lower(name) = lower($2) or id::text = $2)
+        from source s
+        where kind in (${kindsAskedSql(undefined)}) and (lower(name) = lower($2) or id::text = $2)
+          and (
+            domain_id = any($1::uuid[])
+            or exists (select from asset a where a.source_id = s.id and a.opened_id = any($3::uuid[]) and a.gone_at is null))
         order by id::text = $2 desc, name = $2 desc, id
         limit 1`,
-          [who.domainsAs('reader'), name],
+          [who.domainsAs('reader'), name, who.openedSights()],
         );
     if (!source) {
       await this.#write(
@@ -315,9 +318,12 @@ class Client {
     const allowed = async () => {
       const who = await whoOfClientKey(db, given);
       if (!who) throw new ApiProblem('not-signed-in', 'The key has ended.', { mend: 'Make another one in Idrel.' });
-      if ('sourceId' in of) return { who, source: await sourceFacts(db, who, of.sourceId), share: undefined };
+      if ('sourceId' in of) {
+        const { source, seen } = await askedSource(db, who, of.sourceId);
+        return { who, source, there: { ...(seen && { seen }) } };
+      }
       const share = await openShare(db, who, of.shareId);
-      return { who, source: { ...share.source, name: share.localName }, share };
+      return { who, source: { ...share.source, name: share.localName }, there: { share } };
     };
     const shareId = 'shareId' in of ? of.shareId : null;
     /** What a question about the catalog is answered with; nothing for any other statement. */
@@ -346,9 +352,9 @@ class Client {
       most: `${config.queryBytes >> 20} MB`,
       purpose: stated,
       describe: async (sql, purpose) => {
-        const { who, source, share } = await allowed();
+        const { who, source, there } = await allowed();
         const turn = takeTurn(who.id);
-        const asking = { purpose, ...(share && { share }) };
+        const asking = { purpose, ...there };
         try {
           return await describe(who, source, sql, asking, await catalogAsked(who, source, sql, asking));
         } finally {
@@ -357,11 +363,11 @@ class Client {
       },
       run: async (sql, purpose, values, take, left, asSent) => {
         const started = performance.now();
-        const { who, source, share } = await allowed();
+        const { who, source, there } = await allowed();
         const turn = takeTurn(who.id);
         try {
-          const decided = await catalogAsked(who, source, sql, { purpose, ...(share && { share }) });
-          const how = { ...(values ? { values } : {}), ...(decided ? { decided } : {}), purpose, share };
+          const decided = await catalogAsked(who, source, sql, { purpose, ...there });
+          const how = { ...(values ? { values } : {}), ...(decided ? { decided } : {}), purpose, ...there };
           const { prepared, done } = await (asSent
             ? run<SentRows>(who, who.id, source, sql, bounds, take, left, { ...how, reader: AS_SENT })
             : run(who, who.id, source, sql, bounds, take, left, how));

@@ -1,11 +1,11 @@
 import type { GrantBody, GrantEffect, PolicyBody, RequestAnswer } from '@idrel/contract/access';
 import { Engine, type Person, type Policy, reachOf } from '@idrel/core/access';
 import { kindsSql } from '../../catalog/index.ts';
-import type { Who } from '../../people/index.ts';
+import { isSeen, type Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { meantTables, policiesInForce, readPeople, readTables } from '../facts.ts';
 import { policyName, policyNames } from '../policyNames.ts';
-import { drafted } from '../reach.ts';
+import { drafted, isDeciding } from '../reach.ts';
 
 const SENSITIVE = 3;
 const [TABLES_SHOWN, ROWS_SHOWN] = [500, 300];
@@ -72,13 +72,13 @@ export async function effectFor(
   const replaced = new Set(own.map(({ id }) => id));
   const before = (await policiesInForce(db)).filter(({ id }) => !replaced.has(id));
   const drafts: Policy[] = [];
-  for (const body of bodies)
+  for (const body of bodies.filter(isDeciding))
     drafts.push({ ...(await drafted(db, null, body, before)), id: `granted ${body.name}`, share: person.share });
   const after = [...before, ...drafts];
   const meant = meantTables(drafts, 2);
   const tables = await readTables(
     db,
-    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
+    `${isSeen('t', '$1')} and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
     [who.domainsAs('reader'), ...meant.bind],
     after,
     'any',

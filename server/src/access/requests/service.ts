@@ -1,7 +1,7 @@
 import type { AnswerBody, AskBody, GrantBody, GrantEffect, RequestAnswer } from '@idrel/contract/access';
 import { isKindThat } from '@idrel/core/things';
 import { change, create, type Kept, type Principal, record } from '../../journal/index.ts';
-import type { Who } from '../../people/index.ts';
+import { isSeen, type Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { ApiProblem, conflict, forbidden, invalid, notFound } from '../../platform/problems.ts';
 import { endGrants, grantPolicies } from '../policies.ts';
@@ -56,7 +56,7 @@ export async function askForAccess(tx: Db, who: Who, body: AskBody): Promise<Req
     `
       select a.id, a.kind, a.name, answers_for(a.id) as party
       from asset a
-      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')} and a.gone_at is null
       order by a.key`,
     [assetIds, who.domainsAs('reader')],
   );

@@ -1,7 +1,7 @@
 import type { RequestAnswer } from '@idrel/contract/access';
 import type { AssetKind } from '@idrel/contract/things';
 import { FROM, PATH } from '../../catalog/index.ts';
-import type { Who } from '../../people/index.ts';
+import { isSeen, type Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 
 /** For whom somebody answers: themselves, and those who are away and named them. */
@@ -34,7 +34,7 @@ export async function standingFor(db: Db, who: Who): Promise<Standing[]> {
  */
 export const couldAnswer = (person: string, among: string): string => `${person} is distinct from $1 and exists (
   select from asset a
-  where ${among} and a.domain_id = any($2::uuid[])
+  where ${among} and ${isSeen('a', '$2')}
     and (a.domain_id = any($4::uuid[]) or answers_for(a.id) = any($3::uuid[])))`;
 
 /** What is bound for {@link couldAnswer}. */
@@ -59,7 +59,7 @@ export const assetsSql = (among: string): string => `coalesce(
       order by ${PATH}
     )
     from ${FROM}
-    where ${among} and a.domain_id = any($2::uuid[])
+    where ${among} and ${isSeen('a', '$2')}
   ),
   '[]'
 )`;

@@ -3,7 +3,7 @@ import type { AnswerOf, BodyOf } from '@idrel/contract/http';
 import { type Policy, reachOf, rowReachOf } from '@idrel/core/access';
 import { Binder, kindsSql, readFilter, whereVisible } from '../../catalog/index.ts';
 import { type Principal, record, service } from '../../journal/index.ts';
-import type { Who } from '../../people/index.ts';
+import { isSeen, type Who } from '../../people/index.ts';
 import type { Database, Db } from '../../platform/database.ts';
 import { ApiProblem, conflict, forbidden, invalid } from '../../platform/problems.ts';
 import { meantTables, policiesInForce, readPeople, readTables } from '../facts.ts';
@@ -323,7 +323,7 @@ export async function reviewEffect(db: Db, who: Who, id: string): Promise<Review
   );
   const tables = await readTables(
     db,
-    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
+    `${isSeen('t', '$1')} and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
     [who.domainsAs('reader'), ...meant.bind],
     before,
     'any',

@@ -4,7 +4,7 @@ import { maskInWords } from '@idrel/core/access';
 import { isKindThat } from '@idrel/core/things';
 import { FROM, PATH } from '../../catalog/index.ts';
 import { change, create, type Kept } from '../../journal/index.ts';
-import type { Who } from '../../people/index.ts';
+import { isSeen, type Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { conflict, forbidden, invalid, notFound } from '../../platform/problems.ts';
 import { TELL } from '../../platform/signals.ts';
@@ -87,7 +87,7 @@ async function checkShare(tx: Db, who: Who, body: ShareBody): Promise<string> {
     `
       select a.name, a.kind, a.source_id as "sourceId", s.kind as of
       from asset a join source s on s.id = a.source_id
-      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')} and a.gone_at is null`,
     [body.assetIds, who.domainsAs('reader')],
   );
   if (assets.length < body.assetIds.length) throw notFound('Something that is to be shared');

@@ -7,7 +7,7 @@ import type { Db } from '../../platform/database.ts';
 import { forbidden, notFound } from '../../platform/problems.ts';
 import type { Signals } from '../../platform/signals.ts';
 import { factsFor, liesIn } from '../facts.ts';
-import { drafted } from '../reach.ts';
+import { drafted, isDeciding } from '../reach.ts';
 import { groupOf, policiesOfShare, shareOf } from './read.ts';
 import { shareTopic } from './service.ts';
 
@@ -62,7 +62,7 @@ export async function sharedTables(db: Db, who: Who, id: string): Promise<Shared
   const policies = [...facts.policies];
   if (share.state === 'offered') {
     const group = await groupOf(db, partner.id);
-    for (const body of policiesOfShare(share, share, group.id, true))
+    for (const body of policiesOfShare(share, share, group.id, true).filter(isDeciding))
       policies.push({ ...(await drafted(db, null, body, [])), id: body.name, share: id });
   }
   const meanings = new Map(
