@@ -4,6 +4,7 @@ import { inBrowser } from './inBrowser.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
 import { many } from './many.mjs';
 import { plans } from './plans.mjs';
+import { seen } from './seen.mjs';
 import { travel } from './travel.mjs';
 
 const SCHEMAS = 20;
@@ -192,6 +193,7 @@ export async function run(adminUrl, address) {
   await impact('a table that 1,000 views read', hub1000, 1000, 'under 100 ms');
 
   lines.push(...(await travel(client, send, made, TABLES - VIEWS - BACK + 7)));
+  lines.push(...(await seen(client, send, address, made)));
 
   const waiting = (name, path, expected) =>
     measure(

@@ -1,7 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Key, type WebDriver } from 'selenium-webdriver';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, Person } from './browser.ts';
 
@@ -299,5 +299,52 @@ describe('rights told apart', () => {
     } finally {
       await colleague.quit();
     }
+  });
+});
+
+describe('pages alone', () => {
+  it('are shown by a policy to who has no role there: found, read and asked about, with no value, until it goes', async () => {
+    await other.manage().deleteAllCookies();
+    await analyst.signInAs('Bettina Sark');
+    const trailer = await find('freight.trailer');
+    const found = async (words: string) =>
+      (
+        await analyst.call<{ items: Asset[] }>(`/assets?limit=20&filter=${encodeURIComponent(`${words} kind:table`)}`)
+      ).items.map(({ path }) => path);
+    expect(await found('trailer')).toEqual([]);
+
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', 'Trailers are known to the fares office');
+    await steward.choose('Whom', 'Bettina Sark');
+    await steward.key(Key.ESCAPE);
+    await steward.choose('How far it opens', 'to see the pages of');
+    await steward.choose('Assets', 'freight.trailer');
+    await steward.key(Key.ESCAPE);
+    await steward.read('1 person comes to see that');
+    await steward.read('No values are read by it');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save policy');
+    await steward.read('Allow Bettina Sark to see the pages of freight.trailer, and of all that lies in it.');
+
+    expect(await found('trailer')).toEqual(['freight.trailer']);
+    await analyst.goTo('/catalog');
+    await analyst.press('Sources');
+    await analyst.read('Freight desk');
+    await analyst.goTo(`/assets/${trailer.id}`);
+    await analyst.read('Shown to you by a policy: you have no role in Freight');
+    // What it lies in is named, and leads nowhere.
+    expect(await analyst.text()).toContain('freight_desk');
+    expect(await other.findElements(By.xpath('//a[.="freight_desk"]'))).toEqual([]);
+    await analyst.press('Read some rows');
+    await analyst.read('You may read nothing of it: no policy allows it');
+    expect(await analyst.axe()).toEqual([]);
+
+    await steward.goTo('/access');
+    await steward.press('Trailers are known to the fares office');
+    await steward.press('Remove');
+    await steward.read('is removed');
+    expect(await found('trailer')).toEqual([]);
+    await analyst.goTo(`/assets/${trailer.id}`);
+    await analyst.read('This asset cannot be shown');
   });
 });

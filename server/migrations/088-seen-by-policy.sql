@@ -124,7 +124,7 @@ end $$;
 create trigger sights_change after update of opens on policy for each row when ((old.opens = 'see') <> (new.opens = 'see')) execute function sights_by_policy();
 
 -- Policies that let a person see something, now.
-create function sees_by(person uuid) returns setof uuid stable language sql as $$
+create function sees_by(person uuid) returns setof uuid stable rows 4 language sql as $$
   select p.id
   from policy p
   join person w on w.id = person

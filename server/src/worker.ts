@@ -1,5 +1,6 @@
 import { run, type TaskList } from 'graphile-worker';
 import {
+  forgetSights,
   mailOfRequest,
   mailOfShare,
   type RequestMail,
@@ -104,7 +105,8 @@ const tending = setInterval(
   10_000,
 );
 const forgetting = setInterval(
-  () => void Promise.all([forgetEvents(db), forgetTouched(db), forgetSignIns(db)]).catch(() => undefined),
+  () =>
+    void Promise.all([forgetEvents(db), forgetTouched(db), forgetSignIns(db), forgetSights(db)]).catch(() => undefined),
   60_000,
 );
 // Where to look takes long, it rests ten times as long: a large catalog is not searched without a pause.

@@ -1,12 +1,15 @@
 import type { PolicyBody } from '@idrel/contract/access';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { checkedPolicies } from '../src/access/checked.ts';
 import { factsFor, thereFor } from '../src/access/facts.ts';
 import { readersOf } from '../src/access/lists.ts';
 import { changePolicy, checkPolicy, createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
 import { reach } from '../src/access/reach.ts';
 import { askForAccess } from '../src/access/requests/service.ts';
+import { listRights } from '../src/access/rights.ts';
 import { sampleOf } from '../src/access/sample.ts';
 import { shownTo } from '../src/access/shownCatalog.ts';
+import { checkSeen, forgetSights } from '../src/access/sight.ts';
 import { children, findAssets, getAsset, tree } from '../src/catalog/service.ts';
 import { isSeen, loadWho, type Who } from '../src/people/index.ts';
 import { askedSource, sourceFacts } from '../src/sources/index.ts';
@@ -86,6 +89,8 @@ describe('a policy that lets be seen', () => {
     await place.db.transaction((tx) => removePolicy(tx, petra, policy.id));
     expect(await sees(sten)).toEqual([]);
     expect(await place.db.rows('select from asset where opened_id is not null')).toEqual([]);
+    expect(await forgetSights(place.db)).toBeGreaterThan(0);
+    expect(await place.db.rows('select from sight')).toEqual([]);
   });
 
   it('is for groups and for everyone, but for who is excepted, and for no partner', async () => {
@@ -97,6 +102,10 @@ describe('a policy that lets be seen', () => {
     const [crew, left] = [await group('Crew', sten), await group('Left out', sten)];
     const policy = await allow(seeing(['guest'], { personIds: [], groupIds: [crew] }));
     expect(await sees(sten)).toEqual(GUEST);
+    expect((await checkedPolicies(place.db, petra)).idle).toEqual([]);
+    await place.db.run('delete from group_member where group_id = $1', [crew]);
+    expect((await checkedPolicies(place.db, petra)).idle).toMatchObject([{ policyId: policy.id, because: 'nobody' }]);
+    expect(await sees(sten)).toEqual([]);
     const all = await change(policy.id, policy.version, seeing(['guest'], { personIds: [], everyone: true }));
     expect(await sees(sten)).toEqual(GUEST);
     const partner = await place.one("insert into partner (name) values ('Quay') returning id");
@@ -256,8 +265,23 @@ describe('a policy that lets be seen', () => {
     expect(flawed({ assetIds: [], classKeys: ['email'] })).toEqual(['assetIds', 'filter']);
     expect(flawed({ hours: { days: [1], from: '08:00', to: '18:00', zone: 'Europe/Oslo' } })).toEqual(['hours']);
     expect(flawed({ effect: 'deny' })).toEqual(['opens']);
-    // Whom it is for sees what it lists, and so the policy.
+    // What is written asset by asset has a bound.
+    const ids = [place.id('guest'), place.id('fare')];
+    await checkSeen(place.db, ids, 6);
+    expect(await refused(checkSeen(place.db, ids, 5))).toMatchObject({
+      status: 422,
+      detail: expect.stringContaining('at most 5 assets'),
+      mend: expect.stringContaining('role'),
+    });
+    // Among rights it is told as what it is; nobody is told that it is not used.
+    const told = async (unusedFor?: number) =>
+      (await listRights(place.db, petra, { offset: 0, limit: 20, ...(unusedFor ? { unusedFor } : {}) })).items.map(
+        ({ policy, opens }) => [policy, opens],
+      );
     await allow(seeing(['guest']));
+    expect(await told()).toEqual([['See guest', 'see']]);
+    expect(await told(30)).toEqual([]);
+    // Whom it is for sees what it lists, and so the policy.
     expect((await listPolicies(place.db, await now(sten))).map(({ name, mayEdit }) => [name, mayEdit])).toEqual([
       ['See guest', false],
     ]);

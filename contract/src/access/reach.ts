@@ -52,7 +52,9 @@ export const ReachAnswer = shape({
   sight: shape({
     gains: whole.description('People who come to see something.'),
     losses: whole.description('People who would see something no more.'),
-    assets: whole.description('Assets that are concerned, with all that lies in them.'),
+    assets: whole.description(
+      'Assets that are concerned, with all that lies in them; of more than 100,000 in one that many and one, which is more than a policy lets be seen.',
+    ),
     rows: list(
       shape({ personId: text, person: text, assetId: text, kind: assetKind, path: text, comes: flag }),
     ).description('Who comes to see which of the listed assets, or sees it no more; at most 200.'),

@@ -1,10 +1,11 @@
 import type { PoliciesChecked } from '@idrel/contract/access';
-import { checkPolicies, isOver } from '@idrel/core/access';
+import { checkPolicies, type Idle, isNamedBy, isOver } from '@idrel/core/access';
 import { kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { meantTables, policiesInForce, readPeople, readTables } from './facts.ts';
 import { listPolicies } from './policies.ts';
+import { seeingInForce } from './sight.ts';
 
 /** Which policies change nothing for anybody, and which masks clash, as far as who asks can see what they hold for. */
 export async function checkedPolicies(db: Db, who: Who): Promise<PoliciesChecked> {
@@ -25,12 +26,17 @@ export async function checkedPolicies(db: Db, who: Who): Promise<PoliciesChecked
     'any',
   );
   const { idle, clashes } = checkPolicies(policies, people, tables);
+  const forNobody = new Set(
+    (await seeingInForce(db))
+      .filter((policy) => !people.some((person) => !person.outside && isNamedBy(policy, person)))
+      .map(({ id }) => id),
+  );
   const name = new Map(seen.map((policy) => [policy.id, policy.name]));
   return {
     idle: seen.flatMap((policy): PoliciesChecked['idle'] => {
       if (!policy.enabled) return [];
       if (isOver(policy, Date.now())) return [{ policyId: policy.id, because: 'ended', by: [] }];
-      const found = idle.get(policy.id);
+      const found: Idle | undefined = forNobody.has(policy.id) ? { because: 'nobody' } : idle.get(policy.id);
       // Of what lies where they cannot see, nothing is claimed; that nobody is meant is so everywhere.
       const reachesOn = !seesAll && (policy.assetIds.length === 0 || !policy.mayEdit);
       if (!found || (reachesOn && found.because !== 'nobody')) return [];

@@ -14,4 +14,5 @@ export { accessRoutes } from './routes.ts';
 export { openGateway } from './runQuery.ts';
 export { seenProfiles } from './seenProfiles.ts';
 export { mailOfShare, type ShareMail } from './shares/mails.ts';
+export { forgetSights } from './sight.ts';
 export { callablesOf } from './sourceCallables.ts';

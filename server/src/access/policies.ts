@@ -9,6 +9,7 @@ import { knownClasses } from '../recognition/index.ts';
 import { checkFilter, keepMatches } from './matches.ts';
 import { POLICY, type PolicyRow } from './models.ts';
 import { LISTS, writeLists } from './policyRows.ts';
+import { checkSeen } from './sight.ts';
 
 const SELECT = `
   select p.id, p.name, p.effect, p.everyone, p.filter, p.carried, p.columns, p.columns_but as "columnsBut", p.mask, p.rows, p.until, p.hours,
@@ -346,6 +347,7 @@ export async function checkWritten(tx: Db, who: Who, body: PolicyBody): Promise<
   checkPolicy(body);
   await checkNames(tx, who, body);
   if (!(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
+  if (body.opens === 'see') await checkSeen(tx, body.assetIds);
 }
 
 export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<PolicyAnswer> {

@@ -311,10 +311,37 @@ function otherwise(
   );
 }
 
+const NOTHING: Omit<ReachAnswer, 'sight'> = {
+  people: 0,
+  tables: 0,
+  columns: 0,
+  sensitive: 0,
+  gains: 0,
+  losses: 0,
+  masked: 0,
+  rows: [],
+  limited: [],
+  used: [],
+  unseen: [],
+  passedOn: [],
+  otherwise: [],
+};
+
 /** What a draft would change for everybody, compared with the policies in force; null as draft: what removing the policy would change. */
 export async function reach(db: Db, who: Who, policyId: string | null, draft: PolicyBody | null): Promise<ReachAnswer> {
   who.mustAnywhere('policy administrator');
   if (draft?.filter) checkFilter(draft.filter);
+  const seeing = await seeingInForce(db);
+  const seen = draft ? seeingOf(db, policyId ?? 'draft', draft) : undefined;
+  const sight = await sightBetween(db, who, seeing, [
+    ...seeing.filter(({ id }) => id !== policyId),
+    ...(seen ? [seen] : []),
+  ]);
+  // What only lets be seen changes nothing of who reads what: the other policies need not be read.
+  const decides =
+    (draft && isDeciding(draft)) ||
+    (policyId !== null && (await db.one("select from policy where id = $1 and opens <> 'see'", [policyId])));
+  if (!decides) return { ...NOTHING, sight };
   const before = await policiesInForce(db);
   const share = before.find(({ id }) => id === policyId)?.share ?? null;
   const opened = draft?.enabled && isDeciding(draft) && !isOver(draft, Date.now()) ? draft : null;
@@ -323,14 +350,9 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   const changed = [...before.filter((other) => other.id === policyId), ...(policy ? [policy] : [])];
   const { answer, people, tables } = await between(db, who, before, after, changed);
   const guards = policy && policy.effect !== 'allow' ? policy : null;
-  const seeing = await seeingInForce(db);
-  const seen = draft ? seeingOf(db, policyId ?? 'draft', draft) : undefined;
   return {
     ...answer,
-    sight: await sightBetween(db, who, seeing, [
-      ...seeing.filter(({ id }) => id !== policyId),
-      ...(seen ? [seen] : []),
-    ]),
+    sight,
     passedOn: guards ? await passedOn(db, who, guards, after, people, tables) : [],
     otherwise: guards ? otherwise(guards, after, people, tables).slice(0, PASSED_SHOWN) : [],
   };

@@ -91,7 +91,12 @@ export async function listRights(
   const bind: unknown[] = [who.domainsAs('policy administrator'), who.isEverywhere('policy administrator')];
   const add = (value: unknown) => `$${bind.push(value)}`;
   const conditions = [
-    ...(unusedFor ? [`coalesce(t.last_used < now() - ${add(unusedFor)}::int * interval '1 day', true)`] : []),
+    ...(unusedFor
+      ? [
+          // To see a page is no use of what it tells of: it is not counted.
+          `t.opens <> 'see' and coalesce(t.last_used < now() - ${add(unusedFor)}::int * interval '1 day', true)`,
+        ]
+      : []),
     ...(endingWithin ? [`t.until < now() + ${add(endingWithin)}::int * interval '1 day'`] : []),
   ];
   const where = conditions.length > 0 ? `where ${conditions.join(' and ')}` : '';

@@ -3,6 +3,7 @@ import { isNamedBy, isOver } from '@idrel/core/access';
 import { FROM, PATH } from '../catalog/index.ts';
 import { isSeen, type Who } from '../people/index.ts';
 import { type Db, momentOf } from '../platform/database.ts';
+import { invalid } from '../platform/problems.ts';
 import { LISTS } from './policyRows.ts';
 
 /** So many are named. */
@@ -80,6 +81,40 @@ export async function unseen(db: Db, all: readonly OpenedTo[], most = SHOWN): Pr
   );
 }
 
+/** So many assets a policy lets be seen at most when it is saved: each of them is written. Who is to see more is given a role. */
+export const SEEN_MOST = 100_000;
+
+/** SQL of an asset and all that lies in it now, as far as it is asked for. @param id SQL */
+const belowSql = (id: string): string => `
+  with recursive down as (
+    select ${id} as id
+    union all
+    select c.id from down join asset c on c.parent_id = down.id where c.gone_at is null
+  )
+  select id from down`;
+
+/** @throws 422 when these hold more than one policy lets be seen */
+export async function checkSeen(db: Db, assetIds: readonly string[], most = SEEN_MOST): Promise<void> {
+  let left = most;
+  for (const id of assetIds) {
+    const found = await db.one<{ n: number }>(
+      `select count(*)::int as n from (${belowSql('$1::uuid')} limit ${left + 1}) b`,
+      [id],
+    );
+    left -= found?.n ?? 0;
+    if (left < 0)
+      throw invalid(
+        `A policy lets at most ${most.toLocaleString('en')} assets be seen, with all that lies in them.`,
+        'List less of it; or give them a role in its domain, which shows all of it.',
+        [{ field: 'assetIds', message: `hold more than ${most.toLocaleString('en')} assets` }],
+      );
+  }
+}
+
+/** Takes away what stands for policies that let nothing be seen any more. */
+export const forgetSights = (db: Db): Promise<number> =>
+  db.run('delete from sight s where not exists (select from asset a where a.opened_id = s.id)');
+
 /** A policy that lets be seen, as far as what it changes is computed. */
 export interface Seeing {
   readonly id: string;
@@ -147,14 +182,7 @@ export async function sightBetween(
           )
           select id from up
         ) as ancestors,
-        (
-          with recursive down as (
-            select a.id
-            union all
-            select c.id from down join asset c on c.parent_id = down.id where c.gone_at is null
-          )
-          select count(*)::int from down
-        ) as below
+        (select count(*)::int from (${belowSql('a.id')} limit ${SEEN_MOST + 1}) b) as below
       from ${FROM}
       where a.id = any($1::uuid[]) and a.gone_at is null and ${isSeen('a', '$2')}
       order by 3`,

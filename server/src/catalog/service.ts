@@ -212,7 +212,7 @@ const OPENED_TOPMOST = `
   from asset a
   join source s on s.id = a.source_id
   left join asset p on p.id = a.parent_id
-  where a.id in (select o.asset_id from policy_object o where o.policy_id in (select sees_by($1)))
+  where a.id in (select o.asset_id from policy_object o where o.policy_id in (select p from sees_by($1) p))
     and a.opened_id = any($2::uuid[]) and a.gone_at is null and (p.id is null or not ${isSeen('p', '$3')})`;
 const openedBind = (who: Who) => [who.id, who.openedSights(), who.domainsAs('reader')];
 

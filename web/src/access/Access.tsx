@@ -292,7 +292,7 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
         Allow {whom}
         {except} {OPENS[policy.opens]} {policy.columns || policy.opens !== 'read' ? '' : 'all of '}
         {what}
-        {policy.opens === 'see' ? ', and of all that lies in it' : ''}
+        {policy.opens === 'see' ? `, and of all that lies in ${policy.assetIds.length === 1 ? 'it' : 'them'}` : ''}
         {policy.passesOn ? ', and to give that on' : ''}
         {when}.{policy.givenBy ? ` ${policy.givenBy} gave it on: as far as they may.` : ''}
       </>

@@ -87,7 +87,7 @@ function ReachOf({ policyId, draft, extend }: Reached) {
           <Seen sight={data.sight} />
         ) : data.rows.length === 0 && data.limited.length === 0 ? (
           isSeen ? (
-            'Nobody comes to see anything: whoever it is for sees it already, by a role or by another policy.'
+            'Nobody sees more or less than by the policies and roles that are in force.'
           ) : (
             'Nobody gains or loses anything against the policies in force.'
           )
@@ -161,6 +161,9 @@ function ReachOf({ policyId, draft, extend }: Reached) {
   );
 }
 
+/** More than a policy lets be seen: that is for a role. */
+const SEEN_MOST = 100_000;
+
 /** How many come to see how much, or see it no more. */
 function Seen({ sight: { gains, losses, assets } }: { sight: ReachAnswer['sight'] }) {
   const people = (n: number) => plural(n, 'person', 'people');
@@ -170,8 +173,8 @@ function Seen({ sight: { gains, losses, assets } }: { sight: ReachAnswer['sight'
         ...(gains > 0 ? [`${people(gains)} ${gains === 1 ? 'comes' : 'come'} to see`] : []),
         ...(losses > 0 ? [`${people(losses)} ${losses === 1 ? 'sees' : 'see'} no more`] : []),
       ].join(', ')}{' '}
-      that {plural(assets, 'asset')} {assets === 1 ? 'is' : 'are'} there, and what{' '}
-      {assets === 1 ? 'it means' : 'they mean'}.
+      that {assets > SEEN_MOST ? `more than ${count(SEEN_MOST)} assets` : plural(assets, 'asset')}{' '}
+      {assets === 1 ? 'is' : 'are'} there, and what {assets === 1 ? 'it means' : 'they mean'}.
     </>
   );
 }

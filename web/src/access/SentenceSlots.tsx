@@ -202,7 +202,7 @@ function SlotsOf({ form, draft, put }: Slots) {
           {draft.opens === 'see' ? (
             <>
               {assets}
-              <span>and of all that lies in them</span>
+              <span>and of all that lies in them.</span>
             </>
           ) : (
             <>
@@ -219,7 +219,7 @@ function SlotsOf({ form, draft, put }: Slots) {
           {classesThere}
         </>
       )}
-      <span>.</span>
+      {draft.effect === 'allow' && draft.opens === 'see' ? null : <span>.</span>}
     </div>
   );
 }

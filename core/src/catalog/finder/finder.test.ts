@@ -563,6 +563,15 @@ describe('what lies below', () => {
     for (const text of ['db.sales.fare', 'sales.fare.price', 'SALES.Fare.price', 'sales.fare standing:unreviewed'])
       expect([text, found(text).ids[0]]).toEqual([text, id(4)]);
     expect(found('sales.fare kind:view').ids).toEqual([]);
+    // With spaces between it is read as a path as well, where something is called so.
+    expect(found('sales fare')).toMatchObject({
+      ids: [id(4), id(10)],
+      readAs: { filter: '(sales fare) or path:sales.fare' },
+    });
+    expect(found('db SALES Fare').ids[0]).toBe(id(4));
+    expect(found('sales fare kind:view').ids).toEqual([]);
+    for (const text of ['fare sales', 'sales crew', 'sales berth'])
+      expect([text, made(all).find(ask(text, { domains: ['d1'] }), page()).ids]).toEqual([text, []]);
     // In quotation marks words stay words, and what is not theirs to see is not found by its path either.
     expect(found('"sales.fare"').ids).toEqual([id(10)]);
     expect(finder.find(ask('sales.crew', { domains: ['d1'] }), page()).ids).toEqual([]);

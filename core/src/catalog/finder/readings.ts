@@ -1,4 +1,4 @@
-import { slipsOf } from '../../text/index.ts';
+import { fold, nameWords, slipsOf } from '../../text/index.ts';
 import { wantedWords } from '../facts.ts';
 import type { Filter } from '../filter.ts';
 import type { Bits } from './bits.ts';
@@ -59,7 +59,10 @@ export class Readings {
     /** Words that stand beside each other, to be read together: a name may have several. */
     let run: Word[] = [];
     const endRun = () => {
-      if (run.length > 0) parts.push(...this.#readRun(run, asked));
+      const named = this.#pathsOf(run.map(({ text }) => text));
+      places.push(...named);
+      const read = run.length > 0 ? this.#readRun(run, asked) : [];
+      parts.push(...(named.length > 0 ? [{ type: 'any' as const, of: [allOf(read), asPlace(named)] }] : read));
       run = [];
     };
     for (const part of filter.type === 'all' ? filter.of : [filter]) {
@@ -77,6 +80,33 @@ export class Readings {
     }
     endRun();
     return isSame(parts, filter.type === 'all' ? filter.of : [filter]) ? filter : allOf(parts);
+  }
+
+  /** Paths that two or three names may be that are typed with spaces between, where something that may be seen is called so and lies in what is: `ref port`. */
+  #pathsOf(names: readonly string[]): string[] {
+    if (names.length < 2 || names.length > 3) return [];
+    const isPath = names.some((name, at) => at > 0 && this.#isHeld(name, names[at - 1] as string));
+    return isPath ? placesIn(names.join('.')) : [];
+  }
+
+  /** Whether something that may be seen has a name, and what it lies in has the other one. */
+  #isHeld(name: string, holder: string): boolean {
+    const { columns, words } = this.#store;
+    const [here, above] = [fold(name), fold(holder)];
+    const isCalled = (slot: number, text: string) => {
+      const called = this.#store.nameOf(slot);
+      return called.length === text.length && fold(called) === text;
+    };
+    for (const number of words.exactly(nameWords(name).at(-1) ?? '')) {
+      const { entries, length } = words.postings(number);
+      for (let at = 0; at < length; at += 1) {
+        const [slot, isOfName] = [(entries[at] as number) >>> 1, (entries[at] as number) & 1];
+        const parent = columns.parent[slot] as number;
+        if (isOfName && parent >= 0 && isCalled(slot, here) && isCalled(parent, above) && this.#visible.has(slot))
+          return true;
+      }
+    }
+    return false;
   }
 
   /** Reads words beside each other: the longest names among them first. */
