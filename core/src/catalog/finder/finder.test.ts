@@ -566,11 +566,14 @@ describe('what lies below', () => {
     // With spaces between it is read as a path as well, where something is called so.
     expect(found('sales fare')).toMatchObject({
       ids: [id(4), id(10)],
-      readAs: { filter: '(sales fare) or path:sales.fare' },
+      readAs: { filter: '(sales fare) or path:sales.fare,*.sales.fare' },
     });
     expect(found('db SALES Fare').ids[0]).toBe(id(4));
     expect(found('sales fare kind:view').ids).toEqual([]);
-    for (const text of ['fare sales', 'sales crew', 'sales berth'])
+    expect(found('fare sales').ids[0]).toBe(id(4));
+    expect(found('kind:column price fare').ids).toEqual([id(5)]);
+    expect(found('price fare').ids).toEqual([id(5)]);
+    for (const text of ['sales crew', 'crew sales', 'sales berth'])
       expect([text, made(all).find(ask(text, { domains: ['d1'] }), page()).ids]).toEqual([text, []]);
     // In quotation marks words stay words, and what is not theirs to see is not found by its path either.
     expect(found('"sales.fare"').ids).toEqual([id(10)]);

@@ -82,11 +82,21 @@ export class Readings {
     return isSame(parts, filter.type === 'all' ? filter.of : [filter]) ? filter : allOf(parts);
   }
 
-  /** Paths that two or three names may be that are typed with spaces between, where something that may be seen is called so and lies in what is: `ref port`. */
+  /**
+   * Paths that two or three names may be that are typed with spaces between, where something that may be seen is called so and lies in what is: `ref port`. Of two
+   * either may be what holds the other, wherever that lies: `email passenger` for a column.
+   */
   #pathsOf(names: readonly string[]): string[] {
-    if (names.length < 2 || names.length > 3) return [];
-    const isPath = names.some((name, at) => at > 0 && this.#isHeld(name, names[at - 1] as string));
-    return isPath ? placesIn(names.join('.')) : [];
+    const [one, other, ...more] = names;
+    if (one === undefined || other === undefined || more.length > 1) return [];
+    if (more.length === 1) {
+      const isPath = names.some((name, at) => at > 0 && this.#isHeld(name, names[at - 1] as string));
+      return isPath ? placesIn(names.join('.')) : [];
+    }
+    return [
+      ...(this.#isHeld(other, one) ? [`${one}.${other}`, `*.${one}.${other}`] : []),
+      ...(this.#isHeld(one, other) ? [`${other}.${one}`, `*.${other}.${one}`] : []),
+    ];
   }
 
   /** Whether something that may be seen has a name, and what it lies in has the other one. */
