@@ -22,10 +22,12 @@ create function sight_of(domain uuid, policies uuid[]) returns uuid immutable la
   select case when policies <> '{}' then md5(domain || ' ' || array_to_string(policies, ' '))::uuid end
 $$;
 
--- Works out by what these assets are seen, and what lies in them.
+-- Works out by what these assets are seen, and what lies in them. One after the other for a source, as scans and moves hold it: two that each know nothing of what
+-- the other writes would leave what one of them has taken away.
 create function settle_sights(these uuid[]) returns void language plpgsql as $$
 begin
   if not exists (select from policy where opens = 'see') and not exists (select from sight) then return; end if;
+  perform from source where id in (select source_id from asset where id = any(these)) order by id for no key update;
   with recursive own as materialized (
     select o.asset_id, array_agg(o.policy_id order by o.policy_id) as policies
     from policy_object o

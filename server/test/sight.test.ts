@@ -93,6 +93,40 @@ describe('a policy that lets be seen', () => {
     expect(await place.db.rows('select from sight')).toEqual([]);
   });
 
+  it('shows nothing that was taken out of it, whatever is written at the same time', async () => {
+    const olav = await personWith(place.db, 'Ove', 'reader', place.elsewhere);
+    const first = await allow(seeing(['guest', 'fare']));
+    let letGo = () => {};
+    const held = new Promise<void>((resolve) => {
+      letGo = resolve;
+    });
+    let isTaken = () => {};
+    const taken = new Promise<void>((resolve) => {
+      isTaken = resolve;
+    });
+    const taking = place.db.transaction(async (tx) => {
+      await changePolicy(tx, petra, first.id, first.version, seeing(['fare']));
+      isTaken();
+      await held;
+    });
+    await taken;
+    // It waits for the other one, and knows then what that has written.
+    let isDone = false;
+    const adding = allow(seeing(['guest'], { name: 'Another', personIds: [olav.id] })).then(() => {
+      isDone = true;
+    });
+    await expect
+      .poll(() =>
+        place.db.one("select from pg_stat_activity where wait_event_type = 'Lock' and datname = current_database()"),
+      )
+      .toBeDefined();
+    expect(isDone).toBe(false);
+    letGo();
+    await Promise.all([taking, adding]);
+    expect(await sees(sten)).toEqual(['amount', 'fare']);
+    expect(await sees(olav)).toEqual(GUEST);
+  });
+
   it('is for groups and for everyone, but for who is excepted, and for no partner', async () => {
     const group = async (name: string, member: Pick<Who, 'id'>) => {
       const id = await place.one('insert into person_group (name) values ($1) returning id', [name]);
