@@ -102,18 +102,26 @@ export class Readings {
   /** Whether something that may be seen has a name, and what it lies in has the other one. */
   #isHeld(name: string, holder: string): boolean {
     const { columns, words } = this.#store;
-    const [here, above] = [fold(name), fold(holder)];
-    const isCalled = (slot: number, text: string) => {
-      const called = this.#store.nameOf(slot);
-      return called.length === text.length && fold(called) === text;
+    // Many are called the same: each name is looked at once.
+    const calledAs = (text: string) => {
+      const [wanted, known] = [fold(text), new Map<number, boolean>()];
+      return (slot: number): boolean => {
+        const number = columns.name[slot] as number;
+        const before = known.get(number);
+        if (before !== undefined) return before;
+        const called = this.#store.nameOf(slot);
+        const is = called.length === wanted.length && fold(called) === wanted;
+        known.set(number, is);
+        return is;
+      };
     };
+    const [isHere, isAbove] = [calledAs(name), calledAs(holder)];
     for (const number of words.exactly(nameWords(name).at(-1) ?? '')) {
       const { entries, length } = words.postings(number);
       for (let at = 0; at < length; at += 1) {
         const [slot, isOfName] = [(entries[at] as number) >>> 1, (entries[at] as number) & 1];
         const parent = columns.parent[slot] as number;
-        if (isOfName && parent >= 0 && isCalled(slot, here) && isCalled(parent, above) && this.#visible.has(slot))
-          return true;
+        if (isOfName && parent >= 0 && isHere(slot) && isAbove(parent) && this.#visible.has(slot)) return true;
       }
     }
     return false;
