@@ -84,7 +84,7 @@ describe('a request', () => {
       },
       request.version,
     );
-    await expect.poll(readable, { timeout: 20_000 }).toEqual([]);
+    await expect.poll(readable).toEqual([]);
     await analyst.press('Read them again');
     await analyst.read('You may read nothing of it');
     await analyst.goTo(`/access?show=requests&request=${request.id}`);
@@ -109,7 +109,7 @@ describe('a request', () => {
     expect(await analyst.axe()).toEqual([]);
     // Whoever answered takes it back, and the request waits again.
     await owner.press('Undo');
-    await expect.poll(async () => (await own())[0]?.state, { timeout: 20_000 }).toBe('waiting');
+    await expect.poll(async () => (await own())[0]?.state).toBe('waiting');
     await analyst.goTo('/access?show=requests');
     await analyst.press('Take it back');
     await analyst.read('Your request is taken back.');
@@ -177,7 +177,7 @@ describe('a review of rights', () => {
     await owner.read('has ended.');
     expect(await readable()).toEqual([]);
     await owner.press('Undo');
-    await expect.poll(async () => (await readable()).length, { timeout: 20_000 }).toBeGreaterThan(10);
+    await expect.poll(async () => (await readable()).length).toBeGreaterThan(10);
     await owner.read('For you (1)');
     await owner.key('y');
     await owner.read('is kept.');

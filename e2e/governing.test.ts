@@ -304,7 +304,6 @@ describe('a policy by a filter', () => {
     await engineer.read('You may read nothing of it');
     await expect
       .poll(async () => (await steward.call<{ filter: string | null }[]>('/access/held')).map(({ filter }) => filter), {
-        timeout: 90_000,
         interval: 1000,
       })
       .toContain(`tag:"${mark}"`);
@@ -385,7 +384,7 @@ describe('a blanket right at a source', () => {
       const [plan] = await steward.call<{ id: string }[]>(`/sources/${source}/plans`);
       const { id } = await steward.send<{ id: string }>('POST', `/plans/${plan?.id}/runs`, undefined);
       await expect
-        .poll(async () => (await steward.call<{ state: string }>(`/runs/${id}`)).state, { timeout: 60_000 })
+        .poll(async () => (await steward.call<{ state: string }>(`/runs/${id}`)).state)
         .toMatch(/^done|^partly done/);
     };
     const [tender] = await find('kind:table path:contracts.tender');

@@ -443,9 +443,7 @@ describe('what matters most', () => {
       (
         await steward.call<{ items: { path: string }[] }>(`/assets?limit=50&filter=${encodeURIComponent(filter)}`)
       ).items.map(({ path }) => path);
-    await expect
-      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 60_000 })
-      .toContain('invoicing.invoice');
+    await expect.poll(() => found('priority:critical source:"Freight desk" kind:table')).toContain('invoicing.invoice');
     const invoice = await idOf('kind:table name:invoice', 'invoicing.invoice');
     await steward.goTo(`/assets/${invoice}`);
     await steward.read('by what is made from it:');
@@ -466,7 +464,7 @@ describe('what matters most', () => {
     await steward.press('Remove');
     await steward.read('“What the bank gets” is removed.');
     await expect
-      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 60_000 })
+      .poll(() => found('priority:critical source:"Freight desk" kind:table'))
       .not.toContain('invoicing.invoice');
   });
 });

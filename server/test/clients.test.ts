@@ -342,7 +342,7 @@ describe('a driver', () => {
     const long = 'select count(*) from generate_series(1, 1000000000)';
     await asReader(async (client) => {
       const running = failing(client.query(long));
-      await expect.poll(busy, { timeout: 10_000 }).toBe(1);
+      await expect.poll(busy).toBe(1);
       const { processID, secretKey } = client as unknown as { processID: number; secretKey: number };
       const cancel = (secret: number) =>
         new Promise<void>((resolve) => {
@@ -362,9 +362,9 @@ describe('a driver', () => {
     client.on('error', () => undefined);
     await client.connect();
     client.query(long).catch(() => undefined);
-    await expect.poll(busy, { timeout: 10_000 }).toBe(1);
+    await expect.poll(busy).toBe(1);
     (client as unknown as { connection: { stream: Socket } }).connection.stream.destroy();
-    await expect.poll(busy, { timeout: 10_000 }).toBe(0);
+    await expect.poll(busy).toBe(0);
   });
 
   it('stands in the log of queries with what became of each statement, and never with a value of it', async () => {
