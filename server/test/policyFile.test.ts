@@ -88,6 +88,31 @@ describe('policies as a file', () => {
     });
   });
 
+  it('let be seen, which is planned with who comes to see what, and goes out and comes in as it was said', async () => {
+    const SEES = `  - name: Sten sees guests
+    effect: allow
+    opens: see
+    for: { people: [sten@example.org] }
+    on: { assets: ["Test source/sales/guest"] }`;
+    const plan = await take(file(SEES), { preview: true });
+    expect(plan).toMatchObject({ flaws: [], reach: { people: 0, sight: { gains: 1, losses: 0, assets: 4 } } });
+    expect(plan.reach.sight.rows).toMatchObject([{ person: 'Sten', path: 'sales.guest', comes: true }]);
+    expect(await take(file(SEES), { seen: plan.seen })).toMatchObject({ written: true });
+    for (const [name, text] of [
+      ['policies.yaml', await textOf('yaml')],
+      ['policies.jsonld', await textOf('odrl')],
+    ] as const)
+      expect([name, await take(text, { preview: true, name })]).toMatchObject([
+        name,
+        { same: 1, changed: [], flaws: [], reach: { sight: { rows: [] } } },
+      ]);
+    const flawed = await take(file(`${SEES}\n    purposes: [audit]`), { preview: true });
+    expect(flawed.flaws).toMatchObject([{ what: expect.stringContaining('no purpose') }]);
+    expect(await take(file(SEES.replace('see\n', 'read\n')), { preview: true })).toMatchObject({
+      reach: { gains: 3, sight: { gains: 0, losses: 1 } },
+    });
+  });
+
   it('change what is otherwise, and remove what is not there where that is said', async () => {
     await take(file(READS, BLANK));
     const other = file(READS.replace('olav@', 'rune@'));
@@ -229,7 +254,7 @@ const policy = fc.record(
     until: fc.constant(day(3)),
     hours: fc.constant({ days: [1, 2], from: '08:00', to: '17:00', zone: 'Europe/Oslo' }),
     purposes: fc.uniqueArray(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 2 }),
-    opens: fc.constantFrom('read', 'preview'),
+    opens: fc.constantFrom('read', 'preview', 'see'),
     passesOn: fc.boolean(),
   },
   { requiredKeys: ['name', 'effect', 'for', 'on'] },
@@ -282,6 +307,7 @@ it('ODRL of others is read as far as it can be meant here, and the rest is told'
     read(set({ ...rule, 'odrl:action': actions.map((action) => ({ '@id': action })) }));
   expect(await acts('odrl:read', 'odrl:grantUse')).toMatchObject({ passesOn: true });
   expect(await acts('urn:idrel:odrl:preview')).toMatchObject({ opens: 'preview' });
+  expect(await acts('urn:idrel:odrl:see')).toMatchObject({ opens: 'see' });
   // Of two, neither is passed over.
   for (const more of ['odrl:print', 'odrl:use', 'urn:idrel:odrl:preview'])
     expect([more, await acts('odrl:read', more)]).toEqual([more, [expect.stringContaining(' and ')]]);
