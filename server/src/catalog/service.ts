@@ -29,7 +29,7 @@ export function readFilter(text: string): Filter {
 /** Condition for what the person may see. Columns and vanished assets show only when the filter asks for them. */
 export function whereVisible(filter: Filter, who: Pick<Who, 'domainsAs'>, binder: Binder): string {
   const seen = binder.add(who.domainsAs('reader'));
-  const parts = [`${isSeen('a', seen)}`, `(${filterToSql(filter, binder, seen)})`];
+  const parts = [isSeen('a', seen), `(${filterToSql(filter, binder, seen)})`];
   if (!showsGone(filter)) parts.push('a.gone_at is null');
   if (!showsAside(filter)) parts.push(`a.kind <> all(${binder.add(ASIDE)}::text[])`);
   return parts.join(' and ');
