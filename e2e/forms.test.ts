@@ -97,10 +97,13 @@ const FORMS: Record<string, Form> = {
     make: made('/routines', {
       name: `Routine ${mark}`,
       filter: 'kind:table owner:none',
-      action: { kind: 'standing', standing: 'reviewed' },
+      steps: [{ do: 'act', action: { kind: 'standing', standing: 'reviewed' } }],
     }),
     list: '/routines',
-    body: { filter: 'kind:table owner:none', action: { kind: 'standing', standing: 'reviewed' } },
+    body: {
+      filter: 'kind:table owner:none',
+      steps: [{ do: 'act', action: { kind: 'standing', standing: 'reviewed' } }],
+    },
     method: 'PUT',
     page: (id) => `/routines?routine=${id}`,
   },

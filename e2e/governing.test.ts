@@ -108,25 +108,30 @@ describe('a routine', () => {
     await steward.press('As a routine');
     await steward.read(FILTER);
     await steward.fill('Name', 'The tills are answered for');
-    await steward.choose('Person or group', 'Jorun Pell');
+    await steward.choose('What to do', 'add the custodian');
+    await steward.choose('Person', 'Jorun Pell');
     await steward.read(`Finds ${before.length} assets: ${before.length} would change`);
     await steward.press('Save routine');
-    await steward.press(`Run now: change ${before.length} assets`);
-    await steward.read(`${before.length} assets changed.`);
-    await steward.read('0 would change');
-    expect((await find(FILTER)).every((asset) => asset.owners.some((owner) => owner.name === 'Jorun Pell'))).toBe(true);
-    await steward.press('Take back');
-    await steward.read(`taken back (${before.length})`);
-    expect((await find(FILTER)).map((asset) => asset.owners)).toEqual(before.map((asset) => asset.owners));
+    await steward.press(`Run now: ${before.length} changes`);
+    await steward.read(`Found ${before.length} assets: ${before.length} changes, 0 as they should be`);
+    expect(await find(`${FILTER} custodian:"Jorun Pell"`)).toHaveLength(before.length);
+    // One of them, by its own button; then all that are left.
+    await steward.press(`Take ${before[0]?.path} back`);
+    await steward.read(`${before[0]?.path} is as it was before the run.`);
+    expect(await find(`${FILTER} custodian:"Jorun Pell"`)).toHaveLength(before.length - 1);
+    await steward.press('Take the run back');
+    await steward.read(`${before.length} changes taken back.`);
+    expect(await find(`${FILTER} custodian:"Jorun Pell"`)).toEqual([]);
+    // What was taken back by hand is left by it from then on.
+    await steward.press('Close');
+    await steward.read(`0 would change, 0 are as they should be, ${before.length} were decided by hand and stay so`);
   });
 
   it('keeps what was typed, and can be removed and brought back', async () => {
     await steward.fill('Name', 'The tills are well kept');
     await steward.read('Save it to run it.');
     await steward.goTo('/routines');
-    await steward.retry(async () =>
-      (await steward.xpath('//ul[@aria-label="Routines"]//button[contains(., "The tills are answered for")]')).click(),
-    );
+    await steward.press('The tills are answered for');
     await steward.retry(() => steward.read('Save it to run it.'));
     expect(await (await steward.field('Name')).getAttribute('value')).toBe('The tills are well kept');
     await steward.press('Save routine');
@@ -139,6 +144,71 @@ describe('a routine', () => {
     await steward.key('n');
     await steward.read('Say which assets, and what to do with them');
     await steward.key(Key.ESCAPE);
+  });
+});
+
+describe('a routine that acts by itself', () => {
+  const FILTER = 'kind:file,"file set" source:"Shore store"';
+  /** In a minute's time, by the clock of the browser. */
+  const soon = () => {
+    const at = new Date(Date.now() + 75_000);
+    const two = (n: number) => String(n).padStart(2, '0');
+    return {
+      date: `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`,
+      time: `${two(at.getHours())}:${two(at.getMinutes())}`,
+    };
+  };
+
+  it('runs when it is time, asks before it changes more than it may, and is let go on', async () => {
+    const files = await find(FILTER);
+    const shore = `Shore ${Date.now()}`;
+    const { id: tag } = await steward.send<{ id: string }>('POST', '/tags', {
+      name: shore,
+      description: '',
+      permitted: null,
+      kinds: null,
+      groupIds: [],
+      travels: [],
+    });
+    const { date, time } = soon();
+    const made = await steward.send<{ id: string }>('POST', '/routines', {
+      name: shore,
+      filter: FILTER,
+      steps: [{ do: 'act', action: { kind: 'tag', id: tag } }],
+      starts: {
+        on: 'schedule',
+        schedule: {
+          rhythm: { on: 'once', date },
+          time,
+          timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+        },
+      },
+      guard: { most: 2, times: null },
+    });
+    await steward.goTo('/routines');
+    await steward.read(shore);
+    await expect
+      .poll(async () =>
+        (await steward.call<{ id: string; asks: string | null }[]>('/routines')).some(
+          ({ id, asks }) => id === made.id && asks !== null,
+        ),
+      )
+      .toBe(true);
+    await steward.goTo('/worklist?kind=routine');
+    await steward.retry(async () => (await steward.xpath(`//li//button[contains(., "${shore}")]`)).click());
+    await steward.read(`would make ${files.length} changes; above 2 it asks first.`);
+    await steward.press('See what it would change');
+    await steward.read('Nothing of this step is done yet.');
+    expect(await find(`tag:"${shore}"`)).toEqual([]);
+    await steward.press(`Let it change ${files.length} assets`);
+    await steward.read(`Found ${files.length} assets: ${files.length} changes`);
+    expect(await find(`tag:"${shore}"`)).toHaveLength(files.length);
+    await steward.press('Take the run back');
+    await steward.read(`${files.length} changes taken back.`);
+    expect(await find(`tag:"${shore}"`)).toEqual([]);
+    await steward.goTo(`/routines?routine=${made.id}`);
+    await steward.press('Remove');
+    await steward.read('is removed; what it changed stays.');
   });
 });
 

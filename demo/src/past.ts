@@ -18,7 +18,7 @@ export async function makePast(databaseUrl: string): Promise<void> {
     );
     await client.query(
       `
-        insert into scan_run (source_id, plan_id, state, options, counts, asked_at, started_at, beat_at, ended_at, problem)
+        insert into scan_run (source_id, plan_id, state, options, counts, asked_at, started_at, beat_at, ended_at, problem, heard)
         select
           r.source_id, r.plan_id, case when d = 41 then 'failed' else 'done' end, r.options,
           case
@@ -29,7 +29,8 @@ export async function makePast(databaseUrl: string): Promise<void> {
           case
             when d = 41 then
               '{"what": "The server did not answer within 10 seconds.", "mend": "Look whether it is running, then run the plan again."}'::jsonb
-          end
+          end,
+          true
         from scan_run r
         join source s on s.id = r.source_id and s.name = any($1::text[])
         cross join generate_series(1, 90) d
@@ -54,6 +55,23 @@ export async function makePast(databaseUrl: string): Promise<void> {
         cross join generate_series(1, 90) d
         where l.day = current_date
         on conflict do nothing`,
+    );
+    // Routines that run on Mondays did so before: once the catalog could not be reached.
+    await client.query(
+      `
+        insert into routine_run (
+          routine_id, person_id, why, filter, steps, state, at, ended_at, found, changed, same, refused, problem
+        )
+        select
+          r.id, r.made_by, 'schedule', r.filter, r.steps, case when w = 6 then 'failed' else 'done' end, t.at, t.at,
+          case when w = 6 then 0 else 2 + (w * 5) % 7 end, case when w = 6 then 0 else (w * 3) % 5 end, 0, 0,
+          case when w = 6 then 'The worker that ran it stopped without a word. It runs again when it is time.' end
+        from routine r
+        cross join generate_series(1, 12) w
+        cross join lateral (
+          select date_trunc('week', now()) - make_interval(weeks => w) + interval '3 hours' as at
+        ) t
+        where r.starts ->> 'on' = 'schedule'`,
     );
     await client.query('commit');
     // All of it came at once: until the database has looked at what it holds, filters of policies take it seconds each.

@@ -16,6 +16,7 @@ import { changeMany, liveInOffices } from './officeLife.ts';
 import { NOTICES, TERMS } from './organisation.ts';
 import { sendEvents } from './pipelines.ts';
 import { askForAccess } from './requests.ts';
+import { keepWithRoutines } from './routines.ts';
 import { sayLineage } from './said.ts';
 import { serviceToken } from './services.ts';
 import { share } from './shares.ts';
@@ -273,9 +274,10 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     body: {
       name: 'Bookings are answered for',
       filter: 'kind:table domain:Bookings owner:none',
-      action: { kind: 'owner', id: personId('Tobias Marrow') },
+      steps: [{ do: 'act', action: { kind: 'owner', id: personId('Tobias Marrow') } }],
     },
   });
+  await keepWithRoutines(address);
 
   await liveIn(address, standIns, termOf);
   await certify(address);

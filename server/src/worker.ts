@@ -25,6 +25,7 @@ import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
 import { followTender } from './platform/jobs.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial, tendLevels } from './recognition/index.ts';
+import { beginDue, beginHeard, mailOfRoutine, type RoutineMail, tendRuns, workOnRun } from './routines/index.ts';
 import { afterRun, executeRun, settleEvents, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
 
 const context = openContext();
@@ -60,6 +61,12 @@ const tasks: TaskList = {
   },
   async request(payload) {
     await mailOfRequest(db, config, payload as RequestMail);
+  },
+  async routine(payload) {
+    await workOnRun(db, (payload as { runId: string }).runId);
+  },
+  async 'routine-mail'(payload) {
+    await mailOfRoutine(db, config, payload as RoutineMail);
   },
   async scan(payload) {
     const { runId } = payload as { runId: string };
@@ -139,6 +146,16 @@ const reviewing = setInterval(
   () => void tendReviews(db).catch((error: unknown) => log.error(error, 'reviews of rights could not be ended')),
   60_000,
 );
+let beginning = false;
+const routines = setInterval(() => {
+  if (beginning) return;
+  beginning = true;
+  Promise.all([beginDue(db), beginHeard(db), tendRuns(db)])
+    .catch((error: unknown) => log.error(error, 'routines could not be begun, or gone on with'))
+    .finally(() => {
+      beginning = false;
+    });
+}, 5_000);
 const starting = setInterval(
   () =>
     void db
@@ -154,6 +171,7 @@ log.info('worker ready');
 onStop(async () => {
   clearInterval(sweeping);
   clearInterval(starting);
+  clearInterval(routines);
   clearInterval(tending);
   clearInterval(forgetting);
   clearInterval(keeping);

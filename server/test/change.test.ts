@@ -104,7 +104,14 @@ describe('a thing', () => {
   });
 
   it('can be removed and brought back where it leaves its row, unless its name was taken', async () => {
-    const body = { name: 'Owned', filter: 'owner:none', action: { kind: 'owner', id: home.personId } } as const;
+    const body = {
+      name: 'Owned',
+      filter: 'owner:none',
+      steps: [{ do: 'act', action: { kind: 'owner', id: home.personId } }],
+      starts: null,
+      guard: { most: null, times: 3 },
+      enabled: true,
+    } as const;
     const { id } = await place.db.transaction((tx) => addRoutine(tx, who, body));
     expect(await refused(place.db.transaction((tx) => changeRoutine(tx, stranger, id, 1, body)))).toMatchObject({
       status: 403,

@@ -543,7 +543,7 @@ describe('tags', () => {
     await value(9, from.id, 'short'); // a view
     await value(10, from.id, 'short'); // elsewhere
     await place.db.run(
-      "insert into routine (name, filter, action) values ('Keeper', 'tag:Keep/short', '{}'), ('Other', 'tag:keeper', '{}')",
+      "insert into routine (name, filter, steps) values ('Keeper', 'tag:Keep/short', '[]'), ('Other', 'tag:keeper', '[]')",
     );
     expect(await previewMerge(place.db, who, from.id, into.id)).toEqual({
       assets: 5,

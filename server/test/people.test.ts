@@ -152,7 +152,7 @@ describe('who leaves', () => {
     await place.db.run("insert into term (name, owner_id, scheme_id) select 'Passenger', $1, id from scheme", [
       leaver.id,
     ]);
-    await place.db.run("insert into routine (name, filter, action, made_by) values ('Nightly', 'x', '{}', $1)", [
+    await place.db.run("insert into routine (name, filter, steps, made_by) values ('Nightly', 'x', '[]', $1)", [
       leaver.id,
     ]);
     await place.db.run(

@@ -148,7 +148,10 @@ describe('a data class that goes', () => {
       addRoutine(tx, who, {
         name: 'Finds berths',
         filter: `kind:column (class:email,"${key.toUpperCase()}" or not owner:any)`,
-        action: { kind: 'owner', id: home.personId },
+        steps: [{ do: 'act', action: { kind: 'owner', id: home.personId } }],
+        starts: null,
+        guard: { most: null, times: 3 },
+        enabled: true,
       }),
     );
     expect(await refused(remove(key))).toMatchObject({ code: 'class-searched' });

@@ -1,8 +1,10 @@
-import { effectFields, ManyAction } from '../curation/index.ts';
+import { EFFECTS, effectFields, ManyAction } from '../curation/index.ts';
 import {
+  either,
   endpoint,
   extended,
   flag,
+  id,
   idParam,
   Joi,
   list,
@@ -10,44 +12,184 @@ import {
   nullable,
   number,
   type Of,
+  oneOf,
+  optional,
+  picked,
   role,
   shape,
   text,
+  withDefault,
 } from '../http/index.ts';
+import { scheduleBody } from '../scanning/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
-/** What a routine does to each asset that it finds. */
-export const RoutineAction = ManyAction;
-export type RoutineAction = ManyAction;
-const filter = Joi.string().trim().min(1).max(2000).description('Filter language: which assets the routine finds');
-export const RoutineBody = shape({ name: Joi.string().trim().min(1).max(120), filter, action: RoutineAction });
-export type RoutineBody = Of<typeof RoutineBody>;
-export const RoutineAnswer = extended(RoutineBody, {
-  id: text,
-  madeBy: nullable(text),
-  version: number,
-  mayChange: flag,
-  lastRun: nullable(shape({ at: moment, changed: number })),
+const filter = Joi.string().trim().min(1).max(2000);
+/** To whom a step writes: those who answer for each asset, who keeps the routine, or somebody who is named. */
+export const TOLD_BY_ROLE = ['owner', 'steward', 'custodian', 'keeper'] as const;
+/** One thing that a routine does with what it found, or waits for, or asks before it goes on. */
+export const RoutineStep = either(
+  shape({ do: oneOf(['act']), action: ManyAction }),
+  shape({ do: oneOf(['only']), filter: filter.description('Goes on with those that this finds by then.') }),
+  shape({ do: oneOf(['wait']), days: Joi.number().integer().min(1).max(400) }),
+  shape({
+    do: oneOf(['tell']),
+    to: either(oneOf(TOLD_BY_ROLE), shape({ personId: id })),
+    text: Joi.string().trim().min(1).max(2000),
+  }),
+  shape({ do: oneOf(['scan']) }),
+).description(
+  'Does one thing to each asset; goes on with some of them only; waits so many days; writes to those who answer for them, one mail each; or scans their sources.',
+);
+export type RoutineStep = Of<typeof RoutineStep>;
+const steps = list(RoutineStep).min(1).max(12);
+
+/** What can begin a routine: a scan, or what a program pushes, brought it. */
+export const HAPPENINGS = ['new', 'changed', 'gone', 'found', 'failed'] as const;
+export type Happening = (typeof HAPPENINGS)[number];
+export const RoutineStarts = either(
+  shape({ on: oneOf(['schedule']), schedule: scheduleBody }),
+  shape({
+    on: oneOf(['happening']),
+    what: list(oneOf(HAPPENINGS))
+      .min(1)
+      .unique()
+      .description(
+        'New assets, changes of their structure, assets that are gone, new findings, or the source of an asset could not be read.',
+      ),
+  }),
+).description('When it starts by itself.');
+export type RoutineStarts = Of<typeof RoutineStarts>;
+export const RoutineGuard = shape({
+  most: nullable(Joi.number().integer().min(1).max(200_000)).description('More changes in a run than this: it asks.'),
+  times: nullable(Joi.number().integer().min(1).max(100)).description(
+    'So many times as many as ever of late: it asks.',
+  ),
 });
-export type RoutineAnswer = Of<typeof RoutineAnswer>;
-/** What a routine would do now, for the person who asks. */
-export const RoutinePreview = shape(effectFields);
-export type RoutinePreview = Of<typeof RoutinePreview>;
-export const RoutineRunAnswer = shape({
+export type RoutineGuard = Of<typeof RoutineGuard>;
+
+export const RoutineBody = shape({
+  name: Joi.string().trim().min(1).max(120),
+  filter: filter.description('Filter language: which assets the routine finds'),
+  steps,
+  starts: withDefault(nullable(RoutineStarts), null),
+  guard: withDefault(RoutineGuard, { most: null, times: 3 }),
+  enabled: withDefault(Joi.boolean(), true),
+});
+export type RoutineBody = Of<typeof RoutineBody>;
+
+export const ROUTINE_RUN_STATES = [
+  'asks',
+  'running',
+  'waiting',
+  'done',
+  'skipped',
+  'failed',
+  'undoing',
+  'undone',
+] as const;
+const RunBrief = shape({
   id: text,
   at: moment,
-  person: nullable(text),
-  filter: text,
-  action: RoutineAction,
+  state: oneOf(ROUTINE_RUN_STATES).description(
+    'asks: it would change far more than usual, and waits for a person; waiting: between two steps.',
+  ),
+  why: oneOf(['asked', 'schedule', ...HAPPENINGS]),
   found: number,
   changed: number,
+});
+export const RoutineAnswer = extended(RoutineBody, {
+  id: text,
+  keeper: nullable(shape({ id: text, name: text })).description('Who answers for it: it acts with their rights.'),
+  stands: oneOf(['by hand', 'acts', 'paused', 'unkept', 'not agreed']).description(
+    'Whether it acts by itself; and if not, why: it is only run by hand, it is switched off, who kept it has left, or the new keeper has not agreed yet.',
+  ),
+  nextAt: nullable(moment),
+  version: number,
+  mayChange: flag,
+  mine: flag.description('Kept by you.'),
+  lastRun: nullable(RunBrief),
+  recent: shape({ runs: number, changed: number, failed: number }).description('Of the last 30 days.'),
+  asks: nullable(text).description('The run that waits for a person.'),
+});
+export type RoutineAnswer = Of<typeof RoutineAnswer>;
+
+const decided = nullable(shape({ by: text, at: moment })).description('Who decided it by hand, and when.');
+const effects = {
+  ...effectFields,
+  decided: number.description('Somebody decided by hand: a routine leaves it so.'),
+  items: list(
+    shape({
+      id: text,
+      kind: assetKind,
+      path: text,
+      source: text,
+      effect: oneOf([...EFFECTS, 'decided']),
+      before: nullable(text),
+      decided,
+    }),
+  ).description('The first 200, those that would change first.'),
+};
+/** What a routine would do now, for the person who asks. */
+export const RoutinePreview = shape({
+  found: number,
+  changes: number.description('Of all steps together.'),
+  steps: list(
+    shape({
+      nth: number,
+      told: text.description('The step in words.'),
+      effects: nullable(shape(effects)).description('Of what does something to assets.'),
+      goesOn: number.description('With so many assets it goes on, as they are now.'),
+    }),
+  ),
+});
+export type RoutinePreview = Of<typeof RoutinePreview>;
+
+export const RoutineRunAnswer = extended(RunBrief, {
+  routineId: text,
+  person: nullable(text).description('With whose rights.'),
+  cause: nullable(shape({ runId: text, source: text })).description('The scan that began it.'),
+  filter: text,
+  steps: list(
+    shape({
+      told: text,
+      state: oneOf(['done', 'now', 'ahead']),
+      found: number,
+      changed: number,
+    }),
+  ),
   same: number,
   refused: number,
+  unsuited: number,
+  decided: number,
+  passedOver: number.description('Changed by somebody meanwhile.'),
+  told: number.description('People who were written to.'),
+  dueAt: nullable(moment),
+  endedAt: nullable(moment),
+  guard: nullable(shape({ changes: number, most: number, usual: flag })).description(
+    'Why it asks: it would change so many, more than so many; usual: that is what it did of late, and no limit of its own.',
+  ),
+  problem: nullable(text),
   undoneAt: nullable(moment),
   restored: nullable(number),
+  undoable: flag,
+  mayGoOn: flag,
 });
 export type RoutineRunAnswer = Of<typeof RoutineRunAnswer>;
+export const RunAsset = shape({
+  id: text,
+  kind: assetKind,
+  path: text,
+  source: text,
+  step: number,
+  effect: oneOf(['changes', 'refused', 'unsuited', 'decided', 'passed over']),
+  before: nullable(text),
+  decided,
+  undone: flag,
+});
+export type RunAsset = Of<typeof RunAsset>;
 
-const rights = { words: 'editor; steward to set the standing' };
+const rights = { words: 'what each of its steps asks for, in the domains of the assets' };
+const keepers = { words: 'who keeps the routine; administrator' };
 
 export const routineEndpoints = {
   list: endpoint({
@@ -58,14 +200,14 @@ export const routineEndpoints = {
     summary: 'All routines',
     may: 'signed in',
     answer: list(RoutineAnswer),
-    answers: 'Each with who made it and its last run.',
+    answers: 'Each with who keeps it, when it runs next, and its last run.',
   }),
   create: endpoint({
     id: 'createRoutine',
     method: 'post',
     path: '/routines',
     area: 'routines',
-    summary: 'Make a routine',
+    summary: 'Make a routine; it acts with your rights, and never more',
     may: role('editor', 'any domain'),
     body: RoutineBody,
     problems: ['name-taken'],
@@ -77,8 +219,8 @@ export const routineEndpoints = {
     method: 'put',
     path: '/routines/:id',
     area: 'routines',
-    summary: 'Change a routine',
-    may: { words: 'who made it; administrator' },
+    summary: 'Change a routine; whoever does keeps it from then on',
+    may: keepers,
     params: idParam,
     body: RoutineBody,
     versioned: true,
@@ -86,13 +228,24 @@ export const routineEndpoints = {
     answer: RoutineAnswer,
     answers: 'The routine as it is now.',
   }),
+  take: endpoint({
+    id: 'takeRoutine',
+    method: 'post',
+    path: '/routines/:id/take',
+    area: 'routines',
+    summary: 'Answer for a routine: it acts with your rights from then on',
+    may: { words: 'who keeps it by now; anybody who may edit, where nobody does; administrator' },
+    params: idParam,
+    answer: RoutineAnswer,
+    answers: 'The routine.',
+  }),
   remove: endpoint({
     id: 'removeRoutine',
     method: 'delete',
     path: '/routines/:id',
     area: 'routines',
     summary: 'Remove a routine; what it changed stays',
-    may: { words: 'who made it; administrator' },
+    may: keepers,
     params: idParam,
     answers: 'Nothing.',
   }),
@@ -102,7 +255,7 @@ export const routineEndpoints = {
     path: '/routines/:id/bring-back',
     area: 'routines',
     summary: 'Bring a removed routine back',
-    may: { words: 'who made it; administrator' },
+    may: keepers,
     params: idParam,
     problems: ['name-taken'],
     answer: RoutineAnswer,
@@ -115,27 +268,29 @@ export const routineEndpoints = {
     area: 'routines',
     summary: 'What a routine would do now',
     may: 'signed in',
-    body: shape({ filter, action: RoutineAction }),
+    body: shape({ filter, steps }),
     answer: RoutinePreview,
-    answers: 'How many assets it finds, would change, finds as they should be, may not change; and the first 200.',
+    answers:
+      'How many assets it finds; and for each step how many would change, are as they should be, may not be changed, were decided by hand, and the first 200.',
   }),
   run: endpoint({
     id: 'runRoutine',
     method: 'post',
     path: '/routines/:id/runs',
     area: 'routines',
-    summary: 'Run a routine now',
+    summary: 'Run a routine now, with your own rights; it goes on by itself',
     may: rights,
     params: idParam,
     body: shape({
       changes: Joi.number()
         .integer()
         .min(0)
+        .max(100_000_000)
         .description('How many changes you saw in the preview: when it would be another number, nothing is done'),
     }),
-    problems: ['finds-other'],
+    problems: ['finds-other', 'begun-already'],
     answer: RoutineRunAnswer,
-    answers: 'The run: what it found, changed, left as it was, might not change.',
+    answers: 'The run, under way.',
   }),
   runs: endpoint({
     id: 'routineRuns',
@@ -145,19 +300,72 @@ export const routineEndpoints = {
     summary: 'Runs of a routine',
     may: 'signed in',
     params: idParam,
-    answer: list(RoutineRunAnswer),
-    answers: 'The last 50, newest first.',
+    answer: list(picked(RoutineRunAnswer, ['id', 'at', 'state', 'why', 'found', 'changed', 'person', 'restored'])),
+    answers: 'The last 90, newest first.',
+  }),
+  oneRun: endpoint({
+    id: 'routineRun',
+    method: 'get',
+    path: '/routine-runs/:id',
+    area: 'routines',
+    summary: 'A run of a routine, and how far it is',
+    may: 'signed in',
+    params: idParam,
+    answer: RoutineRunAnswer,
+    answers: 'The run with its steps.',
+  }),
+  runAssets: endpoint({
+    id: 'routineRunAssets',
+    method: 'get',
+    path: '/routine-runs/:id/assets',
+    area: 'routines',
+    summary: 'What a run did, asset by asset',
+    may: 'signed in',
+    params: idParam,
+    query: shape({
+      effect: optional(oneOf(['changes', 'refused', 'unsuited', 'decided', 'passed over'])),
+      offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
+      limit: withDefault(Joi.number().integer().min(1).max(200), 100),
+    }),
+    answer: shape({ items: list(RunAsset), total: number }),
+    answers: 'Of what you may see: what was changed, and what was left and why.',
+  }),
+  goOn: endpoint({
+    id: 'goOnRoutineRun',
+    method: 'post',
+    path: '/routine-runs/:id/go-on',
+    area: 'routines',
+    summary: 'Let a run that asks go on, or skip it',
+    may: keepers,
+    params: idParam,
+    body: shape({ skip: Joi.boolean() }),
+    problems: ['begun-already'],
+    answer: RoutineRunAnswer,
+    answers: 'The run.',
+  }),
+  stop: endpoint({
+    id: 'stopRoutineRun',
+    method: 'post',
+    path: '/routine-runs/:id/stop',
+    area: 'routines',
+    summary: 'Stop a run that is under way or waits between steps; what is done stays done',
+    may: { words: 'who runs it; who keeps the routine; administrator' },
+    params: idParam,
+    answer: RoutineRunAnswer,
+    answers: 'The run.',
   }),
   undo: endpoint({
     id: 'undoRoutineRun',
     method: 'post',
     path: '/routine-runs/:id/undo',
     area: 'routines',
-    summary: 'Take a run back',
+    summary: 'Take a run back, whole or for one asset',
     may: rights,
     params: idParam,
-    problems: ['undone'],
+    body: shape({ assetId: nullable(id).description('Null: all that it changed') }),
+    problems: ['undone', 'not-undoable'],
     answer: RoutineRunAnswer,
-    answers: 'The run. What somebody changed again since is left as they made it.',
+    answers:
+      'The run. What somebody changed again since is left as they made it; no routine does again what was taken back.',
   }),
 };

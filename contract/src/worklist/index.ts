@@ -119,6 +119,22 @@ export const WorkItem = either(
     review: ReviewAnswer,
   }),
   shape({
+    kind: oneOf(['routine']),
+    key: text,
+    routine: shape({
+      id: text,
+      name: text,
+      why: oneOf(['asks', 'take', 'failed']).description(
+        'A run would change far more than usual; it was given to you; its last run failed.',
+      ),
+      runId: nullable(text),
+      at: nullable(moment),
+      changes: nullable(number),
+      most: nullable(number),
+      problem: nullable(text),
+    }),
+  }),
+  shape({
     kind: oneOf(['scan']),
     key: text,
     scan: shape({
@@ -147,6 +163,7 @@ export const WorklistAnswer = shape({
     broken: number,
     request: number,
     review: number,
+    routine: number,
   }),
   items: list(WorkItem),
 });
@@ -173,6 +190,7 @@ export const worklistEndpoints = {
           'broken',
           'request',
           'review',
+          'routine',
         ]),
       ),
       limit: withDefault(Joi.number().integer().min(1).max(500), 200),

@@ -6,6 +6,7 @@ import { invalid } from '../platform/problems.ts';
 import { listLevels } from '../recognition/index.ts';
 import { IS_COMPLETE } from './checklist.ts';
 import { ofClass } from './classAction.ts';
+import { byHand, byHandOf, namesEver } from './decided.ts';
 import { ofDomain } from './domainAction.ts';
 import { ofDescription, ofLevel, ofLink } from './factActions.ts';
 import { tellUsersLater } from './retiring.ts';
@@ -34,6 +35,8 @@ export interface ActionSql {
   readonly suits: string;
   /** True where `asset a` already is as the action wants it. */
   readonly same: (value: string) => string;
+  /** Who decided by hand what the action would undo, and when, as JSON; null where nobody did: a routine leaves it as it is. */
+  readonly decided: (value: string) => string;
   /** True where `asset a` still stands as the action left it; where it is not told, as for `same`. */
   readonly stands?: (value: string) => string;
   /** What stands at `asset a` now, as the journal shows it: a list of names, or a word. */
@@ -59,7 +62,7 @@ function ofList(
   of: string,
   remove: boolean,
   role?: string,
-): Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> {
+): Pick<ActionSql, 'same' | 'decided' | 'now' | 'before' | 'apply' | 'revert'> {
   const where = role ? ` and x.role = '${role}'` : '';
   const give = `
     insert into ${table} (asset_id, ${key}${role ? ', role' : ''})
@@ -71,6 +74,7 @@ function ofList(
     `exists (select 1 from ${table} x where x.asset_id = a.id and x.${key} = ${value}::uuid${where})`;
   return {
     same: (value) => (remove ? `not ${has(value)}` : has(value)),
+    decided: (value) => byHandOf(`${role ?? 'term'}s`, namesEver(of, `${value}::uuid`), 'e'),
     now: names(table, key, of, role ? where : ' and n.removed_at is null'),
     before: () => 'null::text',
     apply: (tx, ids, value) => tx.run(remove ? take : give, [ids, value]),
@@ -90,7 +94,8 @@ const OWN = `
   on conflict (asset_id) where role = 'owner'
   do update set person_id = excluded.person_id`;
 /** Giving assets to somebody who answers for them from then on, in place of who did. */
-const OWNER: Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> = {
+const OWNER: Pick<ActionSql, 'same' | 'decided' | 'now' | 'before' | 'apply' | 'revert'> = {
+  decided: () => byHand('owners'),
   same: (value) => `coalesce(${OWNED_BY} = ${value}::text, false)`,
   now: names('asset_person', 'person_id', 'party', " and x.role = 'owner'"),
   before: (value) => `coalesce(${OWNED_BY}, left(${value}::text, 0))`,
@@ -108,12 +113,13 @@ const tagOf = (value: string) => `left(${value}::text, 36)::uuid`;
 const textOf = (value: string) => `substr(${value}::text, 38)`;
 const TAG_GONE = `delete from asset_tag x where x.asset_id = any($1::uuid[]) and x.tag_id = ${tagOf('$2')}`;
 
-function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> {
+function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'decided' | 'now' | 'before' | 'apply' | 'revert'> {
   const before = (value: string) =>
     `(select x.value from asset_tag x where x.asset_id = a.id and x.tag_id = ${tagOf(value)})`;
   return {
     now: tagsNow('a.id'),
     before,
+    decided: (value) => byHandOf('tags', namesEver('tag', tagOf(value)), "split_part(e, '/', 1)"),
     same: (value) => (remove ? `${before(value)} is null` : `coalesce(${before(value)} = ${textOf(value)}, false)`),
     async apply(tx, ids, value) {
       await spellValues(tx, [value.slice(37)]);
@@ -149,8 +155,9 @@ function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'ap
 
 // What a notice says is one text: its kind, its last day or nothing, and its text, as JSON.
 const noticeOf = (value: string, part: 'kind' | 'ends' | 'text') => `(${value}::json ->> '${part}')`;
-const SAME_NOTICE = (value: string) =>
-  `x.removed_at is null and x.kind = ${noticeOf(value, 'kind')} and x.text = ${noticeOf(value, 'text')} and x.ends is not distinct from ${noticeOf(value, 'ends')}::date`;
+const NOTICE_SAID = (value: string) =>
+  `x.kind = ${noticeOf(value, 'kind')} and x.text = ${noticeOf(value, 'text')} and x.ends is not distinct from ${noticeOf(value, 'ends')}::date`;
+const SAME_NOTICE = (value: string) => `x.removed_at is null and ${NOTICE_SAID(value)}`;
 
 /** A notice from today on. */
 function ofNotice({ notice, text, ends }: Extract<ManyAction, { kind: 'notice' }>): ActionSql {
@@ -165,6 +172,8 @@ function ofNotice({ notice, text, ends }: Extract<ManyAction, { kind: 'notice' }
     value: JSON.stringify({ kind: notice, ends: ends ?? null, text }),
     suits: ALL,
     same: (value) => `exists (select 1 from notice x where x.asset_id = a.id and x.holds and ${SAME_NOTICE(value)})`,
+    decided: (value) =>
+      `(select json_build_object('by', 'somebody', 'at', max(x.removed_at)) from notice x where x.asset_id = a.id and x.removed_at is not null and ${NOTICE_SAID(value)} having count(*) > 0)`,
     now: "coalesce((select json_agg(x.kind || ': ' || x.text order by x.created_at, x.id) from notice x where x.asset_id = a.id and x.holds), '[]')",
     before: () => 'null::text',
     apply: (tx, ids, value) =>
@@ -225,6 +234,7 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
       // What is not all so that is asked of its kind is not trusted by way of many, either.
       suits: action.standing === 'trusted' ? `(a.standing = 'trusted' or ${IS_COMPLETE})` : ALL,
       same: (value) => `a.standing::text = ${value}`,
+      decided: () => byHand('standing'),
       now: 'to_json(a.standing::text)',
       before: () => 'a.standing::text',
       async apply(tx, ids, value) {

@@ -52,8 +52,9 @@ export async function prepareBulkEdit(
         delete from bulk_edit
         where person_id = $1
           and state = 'prepared'
+          and run_id is null
           and id not in (
-            select id from bulk_edit where person_id = $1 and state = 'prepared' order by at desc limit ${WINDOWS}
+            select id from bulk_edit where person_id = $1 and state = 'prepared' and run_id is null order by at desc limit ${WINDOWS}
           )`,
       [who.id],
     );
@@ -102,7 +103,7 @@ export async function getBulkEdit(db: Db, who: Who, id: string): Promise<BulkEdi
       select
         ${BRIEF}, e.action, e.found, e.same, e.refused, e.unsuited, e.ended_at as "endedAt", e.undone_at as "undoneAt"
       from bulk_edit e
-      where e.id = $1 and e.person_id = $2`,
+      where e.id = $1 and e.person_id = $2 and e.run_id is null`,
     [id, who.id],
   );
   if (!edit) throw notFound('The change of many');
@@ -161,7 +162,7 @@ async function movesOf(
 
 export const listBulkEdits = (db: Db, who: Who): Promise<BulkEditBrief[]> =>
   db.rows<BulkEditBrief>(
-    `select ${BRIEF} from bulk_edit e where e.person_id = $1 and e.state <> 'prepared' order by e.at desc limit 30`,
+    `select ${BRIEF} from bulk_edit e where e.person_id = $1 and e.state <> 'prepared' and e.run_id is null order by e.at desc limit 30`,
     [who.id],
   );
 
@@ -178,7 +179,7 @@ interface Held {
 }
 async function hold(tx: Db, who: Who, id: string): Promise<Held> {
   const edit = await tx.one<Held>(
-    `select e.state, ${UNDOABLE} as undoable from bulk_edit e where e.id = $1 and e.person_id = $2 for update`,
+    `select e.state, ${UNDOABLE} as undoable from bulk_edit e where e.id = $1 and e.person_id = $2 and e.run_id is null for update`,
     [id, who.id],
   );
   if (!edit) throw notFound('The change of many');
@@ -227,11 +228,11 @@ export async function tendBulkEdits(db: Db): Promise<void> {
     `
       update bulk_edit
       set beat_at = now()
-      where state in ('waiting', 'running', 'undoing') and beat_at < now() - interval '30 seconds'
+      where run_id is null and state in ('waiting', 'running', 'undoing') and beat_at < now() - interval '30 seconds'
       returning id`,
   );
   for (const { id } of left) await queue(db, id);
   await db.run(
-    "delete from bulk_edit where (state = 'prepared' and at < now() - interval '1 day') or at < now() - interval '30 days'",
+    "delete from bulk_edit where run_id is null and ((state = 'prepared' and at < now() - interval '1 day') or at < now() - interval '30 days')",
   );
 }

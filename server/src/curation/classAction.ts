@@ -36,6 +36,13 @@ export async function ofClass(
     // Nothing has to be dismissed where nobody and nothing claims it.
     same: (value) =>
       remove ? `coalesce(${said(value)}, 'dismissed') = 'dismissed'` : `coalesce(${said(value)} = 'confirmed', false)`,
+    decided: (value) => `
+      (
+        select json_build_object('by', p.name, 'at', d.decided_at)
+        from finding_decision d
+        join person p on p.id = d.decided_by
+        where d.asset_id = a.id and d.class_key = ${classOf(value)} and d.decision <> '${decision}'
+      )`,
     stands: (value) =>
       `exists (select from finding_decision d where d.asset_id = a.id and d.class_key = ${classOf(value)} and d.decision = '${decision}')`,
     now: `to_json(${saidOfClass(`'${key.replaceAll("'", "''")}'`)})`,

@@ -3,6 +3,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import type { ActionSql } from './actions.ts';
+import { byHand } from './decided.ts';
 
 /** What an action gives, and what is kept of an asset, as the domain that was chosen for it. */
 const chosen = (value: string) => `nullif(${value}::text, '')::uuid`;
@@ -28,6 +29,7 @@ export async function ofDomain(
     // Who may see a table may see its columns.
     suits: "a.kind <> 'column'",
     same: (value) => `a.domain_set is not distinct from ${chosen(value)}`,
+    decided: () => byHand('domain'),
     now: '(select to_json(d.name) from domain d where d.id = a.domain_id)',
     before: (value) => `coalesce(a.domain_set::text, left(${value}::text, 0))`,
     alsoIn: (value) =>

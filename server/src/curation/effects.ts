@@ -2,14 +2,17 @@ import { type Binder, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { ActionSql } from './actions.ts';
 
-/** SQL columns that tell of each `asset a join source s` how it stands to an action, and what the action would do to it for this person: `effect`. */
-export function effectColumns(sql: ActionSql, who: Who, binder: Binder): string {
+/**
+ * SQL columns that tell of each `asset a join source s` how it stands to an action, and what the action would do to it for this person: `effect`.
+ * @param by a routine leaves what somebody decided by hand, and tells who: `decided`
+ */
+export function effectColumns(sql: ActionSql, who: Who, binder: Binder, by: 'person' | 'routine' = 'person'): string {
   const value = binder.add(sql.value);
   const domains = binder.add(who.domainsAs(sql.role));
   const also = alsoIn(sql, value, domains);
   return `
     a.id, a.kind, ${PATH} as path, s.name as source, a.domain_id as "domainId", a.version, a.key, ${sql.now} as now,
-    ${sql.before(value)} as before,
+    ${sql.before(value)} as before,${by === 'routine' ? ` ${sql.decided(value)} as decided,` : ''}
     case
       when not (${sql.suits}) then 'unsuited'
       when ${sql.same(value)} then 'same'
@@ -22,11 +25,15 @@ export function effectColumns(sql: ActionSql, who: Who, binder: Binder): string 
 export const alsoIn = (sql: ActionSql, value: string, domains: string): string =>
   sql.alsoIn ? ` and ${sql.alsoIn(value)} = any(${domains}::uuid[])` : '';
 
+/** The effect that a routine has, over rows with an `effect` and with who `decided` by hand. */
+export const ROUTINE_EFFECT = "case when effect = 'changes' and decided is not null then 'decided' else effect end";
+
 /** How many of what was found each effect comes to; over rows with an `effect`. */
 export const EFFECT_COUNTS = `
   count(*)::int as found, count(*) filter (where effect = 'changes')::int as changes,
   count(*) filter (where effect = 'same')::int as same, count(*) filter (where effect = 'refused')::int as refused,
   count(*) filter (where effect = 'unsuited')::int as unsuited`;
+export const DECIDED_COUNT = "count(*) filter (where effect = 'decided')::int as decided";
 
 /** What stood somewhere, as a person reads it: a list of names, or a word. @param now SQL of JSON */
 export const inWords = (now: string): string => `

@@ -2,6 +2,7 @@ import type { ManyAction } from '@idrel/contract/curation';
 import type { Db } from '../platform/database.ts';
 import { settleAround } from '../recognition/index.ts';
 import type { ActionSql, KeptOf } from './actions.ts';
+import { byHand } from './decided.ts';
 import { setWords } from './words.ts';
 
 type Of<K extends ManyAction['kind']> = Extract<ManyAction, { kind: K }>;
@@ -28,6 +29,7 @@ export function ofLevel({ level, reason }: Of<'level'>, names: readonly string[]
     value: JSON.stringify({ level, reason: level === null ? null : reason }),
     suits: ALL,
     same: (value) => `a.level_set is not distinct from ${part(value, 'level')}::smallint`,
+    decided: () => byHand('level'),
     now: 'to_json(a.level_set)',
     before: () => "json_build_object('level', a.level_set, 'reason', a.level_reason)::text",
     apply: (tx, ids, value) =>
@@ -57,8 +59,9 @@ export function ofLevel({ level, reason }: Of<'level'>, names: readonly string[]
 /** A link that each of them gets. */
 export function ofLink({ link, url, title }: Of<'link'>, madeBy: string | null): ActionSql {
   const part = (value: string, name: 'link' | 'url' | 'title') => `(${value}::json ->> '${name}')`;
-  const SAME = (value: string) =>
-    `x.removed_at is null and x.kind = ${part(value, 'link')} and x.url = ${part(value, 'url')} and x.title = ${part(value, 'title')}`;
+  const SAID = (value: string) =>
+    `x.kind = ${part(value, 'link')} and x.url = ${part(value, 'url')} and x.title = ${part(value, 'title')}`;
+  const SAME = (value: string) => `x.removed_at is null and ${SAID(value)}`;
   return {
     role: 'editor',
     field: 'links',
@@ -66,6 +69,8 @@ export function ofLink({ link, url, title }: Of<'link'>, madeBy: string | null):
     value: JSON.stringify({ link, url, title }),
     suits: ALL,
     same: (value) => `exists (select 1 from asset_link x where x.asset_id = a.id and ${SAME(value)})`,
+    decided: (value) =>
+      `(select json_build_object('by', 'somebody', 'at', max(x.removed_at)) from asset_link x where x.asset_id = a.id and x.removed_at is not null and ${SAID(value)} having count(*) > 0)`,
     now: "coalesce((select json_agg(x.kind || ': ' || x.title order by x.created_at, x.id) from asset_link x where x.asset_id = a.id and x.removed_at is null), '[]')",
     before: () => 'null::text',
     apply: (tx, ids, value) =>
@@ -111,6 +116,7 @@ export function ofDescription({ text }: Of<'description'>): ActionSql {
     // What somebody described stays as it is.
     same: () => "coalesce(a.description, '') <> ''",
     stands: (value) => `coalesce(a.description = ${written(value)}, false)`,
+    decided: () => byHand('description'),
     now: 'to_json(a.description)',
     // Nothing stood there. It names the value all the same: a parameter that a statement does not use has no type.
     before: (value) => `nullif(left(${value}::text, 0), '')`,

@@ -1,13 +1,13 @@
 export { type ActionSql, actionSql } from './actions.ts';
 export { tendBulkEdits } from './bulkEdits.ts';
-export { alsoIn, EFFECT_COUNTS, effectColumns, inWords } from './effects.ts';
 export { ASSETS_HELD } from './holdings.ts';
 export { tendNotices } from './notices.ts';
 export { settlePriority } from './priority.ts';
 export { tellUsers } from './retiring.ts';
 export { curationRoutes } from './routes.ts';
-export { runBulkEdit } from './runBulkEdit.ts';
+export { putOneBack, runBulkEdit } from './runBulkEdit.ts';
 export { editAsset } from './service.ts';
 export { writeAssets } from './sheets.ts';
 export { certificationTender, lapsedIn } from './standing.ts';
+export { effectsOfStep, lacksRoleFor, prepareStep, STEP_ASSETS, type StepCounts } from './stepEdits.ts';
 export { spellTags } from './tagWords.ts';

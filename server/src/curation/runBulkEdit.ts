@@ -1,6 +1,6 @@
 import type { BulkEditAnswer, ManyAction } from '@idrel/contract/curation';
 import { Binder, PATH } from '../catalog/index.ts';
-import { recordMany } from '../journal/index.ts';
+import { type Principal, recordMany } from '../journal/index.ts';
 import { loadWho, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
@@ -13,14 +13,27 @@ const LAST = 2 ** 31 - 1;
 
 interface Edit {
   readonly id: string;
+  /** With whose rights. */
   readonly personId: string | null;
   readonly action: ManyAction;
   readonly told: string;
+  /** Of a step of a routine: the run that it is of. */
+  readonly runId: string | null;
+  readonly routine: string | null;
   readonly state: BulkEditAnswer['state'];
   readonly cancelled: boolean;
   readonly atNth: number;
   readonly doneNth: number;
 }
+
+const EDIT = `
+  select
+    e.id, case when e.state = 'undoing' then coalesce(e.undone_by, e.person_id) else e.person_id end as "personId", e.action,
+    e.told, e.run_id as "runId", r.name as routine, e.state, e.cancelled, e.at_nth as "atNth", e.done_nth as "doneNth"
+  from bulk_edit e
+  left join routine_run x on x.id = e.run_id
+  left join routine r on r.id = x.routine_id
+  where e.id = $1`;
 
 /** Does a change of many, or takes it back, part by part; taken up again, it goes on where it was. */
 export async function runBulkEdit(db: Database, id: string): Promise<void> {
@@ -43,14 +56,7 @@ export async function runBulkEdit(db: Database, id: string): Promise<void> {
 async function nextPart(tx: Db, id: string): Promise<boolean> {
   // Compiling a statement takes longer than looking up two thousand rows.
   await tx.run('set local jit = off');
-  const edit = await tx.one<Edit>(
-    `
-      select id, person_id as "personId", action, told, state, cancelled, at_nth as "atNth", done_nth as "doneNth"
-      from bulk_edit
-      where id = $1
-      for update`,
-    [id],
-  );
+  const edit = await tx.one<Edit>(`${EDIT} for update of e`, [id]);
   const who = edit?.personId ? await loadWho(tx, edit.personId) : undefined;
   if (!edit || !who) return false;
   if (edit.state === 'waiting' || edit.state === 'running') {
@@ -81,7 +87,7 @@ const seenNext = (tx: Db, id: string, after: number, until: number): Promise<See
     `
       select nth, asset_id as "assetId", before
       from bulk_edit_asset
-      where edit_id = $1 and effect = 'changes' and not passed_over and nth > $2 and nth <= $3
+      where edit_id = $1 and effect = 'changes' and not passed_over and not undone and nth > $2 and nth <= $3
       order by nth
       limit ${PART}`,
     [id, after, until],
@@ -124,7 +130,7 @@ async function keepPart(
   return tx.rows('select id, nth, before from bulk_part where due');
 }
 
-async function writeDown(tx: Db, who: Who, sql: ActionSql, told: string, ids: readonly string[]): Promise<void> {
+async function writeDown(tx: Db, who: Principal, sql: ActionSql, told: string, ids: readonly string[]): Promise<void> {
   await tx.run('update asset set version = version + 1 where id = any($1::uuid[])', [ids]);
   await recordMany(
     tx,
@@ -140,6 +146,11 @@ async function writeDown(tx: Db, who: Who, sql: ActionSql, told: string, ids: re
   );
 }
 
+const wayOf = ({ routine }: Pick<Edit, 'routine'>) => (routine === null ? 'many at once' : `routine “${routine}”`);
+/** What a routine does for a person is told apart from what they decide by hand. */
+const byOf = (who: Who, { runId }: Edit): Principal =>
+  runId ? { kind: who.kind, id: who.id, name: who.name, run: runId } : who;
+
 const numbers = (rows: readonly { readonly nth: number }[]) => rows.map(({ nth }) => nth);
 /** The next so many that would change: those that stand as they were seen, and that the person may still change, are changed. */
 async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
@@ -154,11 +165,11 @@ async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
     sql,
     part,
     binder,
-    `not ${sql.same(value)} and (${sql.suits}) and a.domain_id = any(${domains}::uuid[])${alsoIn(sql, value, domains)} and ${sql.before(value)} is not distinct from b.before`,
+    `${edit.runId ? `${sql.decided(value)} is null and ` : ''}not ${sql.same(value)} and (${sql.suits}) and a.domain_id = any(${domains}::uuid[])${alsoIn(sql, value, domains)} and ${sql.before(value)} is not distinct from b.before`,
   );
   const ids = due.map(({ id }) => id);
   if (ids.length > 0) await sql.apply(tx, ids, sql.value);
-  await writeDown(tx, who, sql, `many at once: ${edit.told}`, ids);
+  await writeDown(tx, byOf(who, edit), sql, `${wayOf(edit)}: ${edit.told}`, ids);
   const changed = new Set(numbers(due));
   const left = numbers(part).filter((nth) => !changed.has(nth));
   if (left.length > 0)
@@ -177,6 +188,17 @@ async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
 async function undoPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
   const part = await seenNext(tx, edit.id, edit.atNth, edit.doneNth);
   if (part.length === 0) return false;
+  const back = await putBackPart(tx, who, edit, part);
+  await tx.run('update bulk_edit set restored = restored + $2, at_nth = $3, beat_at = now() where id = $1', [
+    edit.id,
+    back,
+    part.at(-1)?.nth,
+  ]);
+  return true;
+}
+
+/** @returns how many stood as they were left, and are put back */
+async function putBackPart(tx: Db, who: Who, edit: Edit, part: readonly Seen[]): Promise<number> {
   const sql = await actionSql(tx, edit.action, who);
   await holdPart(tx, sql, part);
   const binder = new Binder();
@@ -193,13 +215,25 @@ async function undoPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
     tx,
     who,
     sql,
-    `many at once taken back: ${edit.told}`,
+    `${wayOf(edit)} taken back: ${edit.told}`,
     due.map(({ id }) => id),
   );
-  await tx.run('update bulk_edit set restored = restored + $2, at_nth = $3, beat_at = now() where id = $1', [
-    edit.id,
-    due.length,
-    part.at(-1)?.nth,
-  ]);
-  return true;
+  return due.length;
+}
+
+/** Puts one asset back at which the value still stands as a change of many left it, with the rights of whoever asks. @returns whether it was put back */
+export async function putOneBack(tx: Db, who: Who, editId: string, assetId: string): Promise<boolean> {
+  const edit = await tx.one<Edit>(`${EDIT} for update of e`, [editId]);
+  const seen = await tx.one<Seen>(
+    `
+      select nth, asset_id as "assetId", before
+      from bulk_edit_asset
+      where edit_id = $1 and asset_id = $2 and effect = 'changes' and not passed_over and not undone and nth <= $3`,
+    [editId, assetId, edit?.doneNth ?? 0],
+  );
+  if (!edit || !seen) return false;
+  const back = await putBackPart(tx, who, edit, [seen]);
+  await tx.run('drop table bulk_part');
+  await tx.run('update bulk_edit_asset set undone = true where edit_id = $1 and nth = $2', [editId, seen.nth]);
+  return back > 0;
 }

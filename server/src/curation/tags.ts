@@ -134,7 +134,16 @@ export async function previewMerge(db: Db, who: Who, id: string, into: string): 
     [id, into],
   );
   const routines = await db.rows<{ name: string; filter: string }>(
-    "select name, filter from routine where removed_at is null and filter ilike '%tag%' order by name",
+    `
+      select distinct r.name, f.filter
+      from routine r
+      cross join lateral (
+        select r.filter
+        union all
+        select step ->> 'filter' from jsonb_array_elements(r.steps) step where step ->> 'do' = 'only'
+      ) f
+      where r.removed_at is null and f.filter ilike '%tag%'
+      order by r.name`,
   );
   const naming = (filter: string) =>
     [...valuesOf(filter, 'tag')].some((value) => {

@@ -4,6 +4,8 @@ export interface Principal {
   /** Of a person or group: its id. */
   readonly id: string | null;
   readonly name: string;
+  /** Of what a routine does for a person: its run. What they decide by hand has none. */
+  readonly run?: string;
 }
 
 /** Idrel acting by itself, as one of its services. */

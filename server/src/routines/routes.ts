@@ -1,26 +1,26 @@
 import { routineEndpoints } from '@idrel/contract/routines';
 import type { Router } from 'express';
+import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
-import type { Context } from '../platform/context.ts';
+import { getRun, goOn, listRuns, runAssets, runRoutine, stopRun, undoRun } from './runs.ts';
 import {
   addRoutine,
   bringBackRoutine,
   changeRoutine,
   listRoutines,
-  listRuns,
   previewRoutine,
   removeRoutine,
-  runRoutine,
-  undoRun,
+  takeRoutine,
 } from './service.ts';
 
-export function routineRoutes(router: Router, { db }: Context): void {
+export function routineRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, routineEndpoints.list, ({ who }) => listRoutines(db, who));
-  serve(router, routineEndpoints.create, ({ who, body }) => db.transaction((tx) => addRoutine(tx, who, body)));
-  serve(router, routineEndpoints.preview, ({ who, body }) => previewRoutine(db, who, body.filter, body.action));
+  serve(router, routineEndpoints.create, ({ who, body }) => db.transaction((tx) => addRoutine(tx, who, body, finder)));
+  serve(router, routineEndpoints.preview, ({ who, body }) => previewRoutine(db, who, body, finder));
   serve(router, routineEndpoints.change, ({ who, params, body, version }) =>
-    db.transaction((tx) => changeRoutine(tx, who, params.id, version, body)),
+    db.transaction((tx) => changeRoutine(tx, who, params.id, version, body, finder)),
   );
+  serve(router, routineEndpoints.take, ({ who, params }) => db.transaction((tx) => takeRoutine(tx, who, params.id)));
   serve(router, routineEndpoints.remove, ({ who, params }) =>
     db.transaction((tx) => removeRoutine(tx, who, params.id)),
   );
@@ -28,8 +28,16 @@ export function routineRoutes(router: Router, { db }: Context): void {
     db.transaction((tx) => bringBackRoutine(tx, who, params.id)),
   );
   serve(router, routineEndpoints.run, ({ who, params, body }) =>
-    db.transaction((tx) => runRoutine(tx, who, params.id, body.changes)),
+    db.transaction((tx) => runRoutine(tx, who, params.id, body.changes, finder)),
   );
   serve(router, routineEndpoints.runs, ({ params }) => listRuns(db, params.id));
-  serve(router, routineEndpoints.undo, ({ who, params }) => db.transaction((tx) => undoRun(tx, who, params.id)));
+  serve(router, routineEndpoints.oneRun, ({ who, params }) => getRun(db, who, params.id));
+  serve(router, routineEndpoints.runAssets, ({ who, params, query }) => runAssets(db, who, params.id, query));
+  serve(router, routineEndpoints.goOn, ({ who, params, body }) =>
+    db.transaction((tx) => goOn(tx, who, params.id, body.skip)),
+  );
+  serve(router, routineEndpoints.stop, ({ who, params }) => db.transaction((tx) => stopRun(tx, who, params.id)));
+  serve(router, routineEndpoints.undo, ({ who, params, body }) =>
+    db.transaction((tx) => undoRun(tx, who, params.id, body.assetId)),
+  );
 }

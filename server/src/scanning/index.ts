@@ -4,6 +4,8 @@ export { applyRun } from './apply.ts';
 export { breakingNews, seeBreaking } from './breaking.ts';
 export { startDuePlans } from './duePlans.ts';
 export { failedFlows, seeFailed } from './failedFlows.ts';
+export { nextAt } from './planTimes.ts';
+export { queueRun } from './queue.ts';
 export { scanRoutes } from './routes.ts';
 export { afterRun, executeRun, sweep } from './run.ts';
 export { pipelinesOnly } from './runEvents.ts';

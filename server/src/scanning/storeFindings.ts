@@ -3,7 +3,7 @@ import type { Db } from '../platform/database.ts';
 import { inBatches } from './batches.ts';
 import { completeIds } from './ids.ts';
 
-/** Replaces what detectors claim of the columns that were sampled. */
+/** Replaces what detectors claim of the columns that were sampled. What they claimed before is found since then. */
 export async function storeFindings(
   tx: Db,
   runId: string,
@@ -11,10 +11,17 @@ export async function storeFindings(
   ids: Map<string, string>,
 ): Promise<void> {
   await completeIds(tx, ids, findings.keys());
+  const since = new Map<string, Date>();
   await inBatches(
     [...findings.keys()].flatMap((key) => ids.get(key) ?? []),
     (id) => id,
-    (batch) => tx.run('delete from claim where asset_id = any($1::uuid[])', [batch]),
+    async (batch) => {
+      const known = await tx.rows<{ asset: string; key: string; at: Date }>(
+        'delete from claim where asset_id = any($1::uuid[]) returning asset_id as asset, class_key as key, found_at as at',
+        [batch],
+      );
+      for (const { asset, key, at } of known) since.set(`${asset} ${key}`, at);
+    },
   );
   const rows = [...findings].flatMap(([key, list]) => list.map((finding) => ({ asset: ids.get(key), finding })));
   await inBatches(
@@ -22,6 +29,7 @@ export async function storeFindings(
     ({ asset, finding }) => ({
       asset,
       class_key: finding.classKey,
+      since: since.get(`${asset} ${finding.classKey}`) ?? null,
       detector: finding.detector,
       version: finding.version,
       share: finding.share,
@@ -44,14 +52,14 @@ export async function storeFindings(
         `
           insert into claim (
             asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state,
-            checked, evidence, run_id
+            checked, evidence, run_id, found_at
           )
           select
             r.asset, r.class_key, r.detector, r.version, r.share, r.matched, r.sampled, r.distinct_values, r.confidence,
-            r.state, r.checked, r.evidence, $2
+            r.state, r.checked, r.evidence, $2, coalesce(r.since, now())
           from json_to_recordset($1::json) as r(
             asset uuid, class_key text, detector text, version text, share float8, matched int, sampled int,
-            distinct_values int, confidence float8, state text, checked boolean, evidence jsonb
+            distinct_values int, confidence float8, state text, checked boolean, evidence jsonb, since timestamptz
           )`,
         [JSON.stringify(batch), runId],
       ),

@@ -9,6 +9,7 @@ import { brokenThings } from '../lineage/index.ts';
 import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
+import { waitingRoutines } from '../routines/index.ts';
 import { breakingNews, failedFlows } from '../scanning/index.ts';
 import { waitingFor } from '../writing/index.ts';
 
@@ -92,6 +93,7 @@ export async function worklist(
   const damaged = await brokenThings(db, who);
   const requests = await waitingRequests(db, who, limit);
   const reviews = (await listReviews(db, who, true)).filter(({ waiting }) => waiting > 0);
+  const routines = await waitingRoutines(db, who);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
   const items: WorkItem[] = [];
   if (wants('breaking'))
@@ -116,6 +118,12 @@ export async function worklist(
     );
   if (wants('review'))
     items.push(...reviews.map((review): WorkItem => ({ kind: 'review', key: `review:${review.id}`, review })));
+  if (wants('routine'))
+    items.push(
+      ...routines.map(
+        (routine): WorkItem => ({ kind: 'routine', key: `routine:${routine.id}:${routine.runId ?? ''}`, routine }),
+      ),
+    );
   if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
   if (wants('lapsed'))
     items.push(...lapsed.items.map((asset): WorkItem => ({ kind: 'lapsed', key: `lapsed:${asset.id}`, asset })));
@@ -144,6 +152,7 @@ export async function worklist(
       broken: damaged.length,
       request: requests.total,
       review: reviews.length,
+      routine: routines.length,
     },
     items: items.slice(0, limit),
   };

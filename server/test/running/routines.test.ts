@@ -1,4 +1,4 @@
-import type { RoutineAction } from '@idrel/contract/routines';
+import type { ManyAction } from '@idrel/contract/curation';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { Caller } from './caller.ts';
 
@@ -19,10 +19,31 @@ beforeAll(async () => {
   people = (await steward.call('GET', '/people')).body;
 });
 
-const preview = async (who: Caller, filter: string, action: RoutineAction) =>
-  (await who.call('POST', '/routines/preview', { filter, action })).body;
-const make = async (who: Caller, filter: string, action: RoutineAction, name = fresh()) =>
-  (await who.call('POST', '/routines', { name, filter, action })).body;
+const stepsOf = (action: ManyAction) => [{ do: 'act', action }];
+const preview = async (who: Caller, filter: string, action: ManyAction) =>
+  (await who.call('POST', '/routines/preview', { filter, steps: stepsOf(action) })).body.steps[0].effects;
+const make = async (who: Caller, filter: string, action: ManyAction, name = fresh()) =>
+  (await who.call('POST', '/routines', { name, filter, steps: stepsOf(action) })).body;
+/** What became of a run, when a worker is done with it. */
+const over = async (id: string) => {
+  let run = { state: 'running' } as Record<string, unknown>;
+  await expect
+    .poll(
+      async () => {
+        run = (await steward.call('GET', `/routine-runs/${id}`)).body;
+        return run.state;
+      },
+      { timeout: 60_000 },
+    )
+    .toMatch(/^(done|undone)$/);
+  return run;
+};
+const ran = async (who: Caller, routineId: string, changes: number) =>
+  over((await who.call('POST', `/routines/${routineId}/runs`, { changes })).body.id);
+const undone = async (runId: unknown) => {
+  await steward.call('POST', `/routine-runs/${runId}/undo`, { assetId: null });
+  return over(String(runId));
+};
 const found = async (filter: string) =>
   (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as {
     id: string;
@@ -33,36 +54,35 @@ const found = async (filter: string) =>
 
 describe('a routine', () => {
   it('shows what it would do, does just that, and takes it back', async () => {
-    const action: RoutineAction = { kind: 'owner', id: idOf('Emrys Strand') };
+    const action: ManyAction = { kind: 'custodian', id: idOf('Emrys Strand') };
     const before = await found(FILTER);
     const seen = await preview(steward, FILTER, action);
     expect(seen).toMatchObject({ found: before.length, refused: 0 });
-    expect(seen.changes + seen.same).toBe(before.length);
+    expect(seen.changes + seen.same + seen.decided).toBe(before.length);
     expect(seen.changes).toBeGreaterThan(1);
     const routine = await make(steward, FILTER, action);
-    const run = await steward.call('POST', `/routines/${routine.id}/runs`, { changes: seen.changes });
-    expect([run.status, run.body.changed, run.body.found]).toEqual([200, seen.changes, seen.found]);
-    const after = await found(FILTER);
-    expect(after.every((asset) => asset.owners.some((person) => person.name === 'Emrys Strand'))).toBe(true);
+    const run = await ran(steward, routine.id, seen.changes);
+    expect([run.changed, run.found]).toEqual([seen.changes, seen.found]);
+    const after = await found(`${FILTER} custodian:"Emrys Strand"`);
+    expect(after).toHaveLength(before.length);
     expect((await preview(steward, FILTER, action)).changes).toBe(0);
     const changed = after.find((asset) => asset.version > (before.find((old) => old.id === asset.id)?.version ?? 0));
     const [entry] = (await steward.call('GET', `/journal?subject=${changed?.id}`)).body;
-    expect([entry.action, entry.person, entry.after.owners]).toEqual([
-      `edited by routine ${routine.name}`,
+    expect([entry.action, entry.person, entry.after.custodians]).toEqual([
+      `routine “${routine.name}”: With custodian: Emrys Strand`,
       'Sunniva Dahlmark',
       expect.arrayContaining(['Emrys Strand']),
     ]);
 
-    const undone = await steward.call('POST', `/routine-runs/${run.body.id}/undo`);
-    expect([undone.status, undone.body.restored]).toEqual([200, seen.changes]);
-    expect((await found(FILTER)).map((asset) => asset.owners)).toEqual(before.map((asset) => asset.owners));
-    expect((await steward.call('POST', `/routine-runs/${run.body.id}/undo`)).body.code).toBe('undone');
+    expect((await undone(run.id)).restored).toBe(seen.changes);
+    expect(await found(`${FILTER} custodian:"Emrys Strand"`)).toEqual([]);
+    expect((await steward.call('POST', `/routine-runs/${run.id}/undo`, { assetId: null })).body.code).toBe('undone');
   });
 
   it('sets the standing, and leaves alone on the way back what somebody changed since', async () => {
     const routine = await make(steward, FILTER, { kind: 'standing', standing: 'reviewed' });
-    const { changes } = await preview(steward, FILTER, routine.action);
-    const run = (await steward.call('POST', `/routines/${routine.id}/runs`, { changes })).body;
+    const { changes } = await preview(steward, FILTER, routine.steps[0].action);
+    const run = await ran(steward, routine.id, changes);
     const [first] = await found(FILTER);
     await steward.call(
       'PATCH',
@@ -70,8 +90,7 @@ describe('a routine', () => {
       { standing: 'retiring' },
       { 'if-match': `"v${first?.version}"` },
     );
-    const undone = (await steward.call('POST', `/routine-runs/${run.id}/undo`)).body;
-    expect(undone.restored).toBe(changes - 1);
+    expect((await undone(run.id)).restored).toBe(changes - 1);
     const after = await found(FILTER);
     expect(after.filter((asset) => asset.standing === 'retiring').map((asset) => asset.id)).toEqual([first?.id]);
     expect(after.some((asset) => asset.standing === 'reviewed')).toBe(false);
@@ -86,15 +105,16 @@ describe('a routine', () => {
 
   it('does nothing when it would do something else than was seen', async () => {
     const routine = await make(steward, FILTER, { kind: 'steward', id: idOf('Jorun Pell') });
-    const { changes } = await preview(steward, FILTER, routine.action);
+    const { action } = routine.steps[0];
+    const { changes } = await preview(steward, FILTER, action);
     const answer = await steward.call('POST', `/routines/${routine.id}/runs`, { changes: changes + 1 });
     expect([answer.status, answer.body.code]).toEqual([409, 'finds-other']);
     expect(answer.body.detail).toContain(`${changes}`);
-    expect((await preview(steward, FILTER, routine.action)).changes).toBe(changes);
+    expect((await preview(steward, FILTER, action)).changes).toBe(changes);
   });
 
   it('changes only what the person who runs it may change, and says how much that leaves out', async () => {
-    const action: RoutineAction = { kind: 'owner', id: idOf('Tobias Marrow') };
+    const action: ManyAction = { kind: 'owner', id: idOf('Tobias Marrow') };
     const hers = await preview(analyst, 'kind:table,file,"file set"', action);
     const all = await preview(steward, 'kind:table,file,"file set"', action);
     expect(hers.found).toBeLessThan(all.found);
@@ -109,15 +129,13 @@ describe('a routine', () => {
     expect([standing.changes, standing.refused + standing.same]).toEqual([0, all.found]);
     expect(standing.refused).toBeGreaterThan(0);
     const routine = await make(engineer, FILTER, { kind: 'standing', standing: 'reviewed' });
-    expect((await engineer.call('POST', `/routines/${routine.id}/runs`, { changes: 0 })).body).toMatchObject({
-      changed: 0,
-    });
+    expect(await ran(engineer, routine.id, 0)).toMatchObject({ changed: 0 });
   });
 
   it('is changed, removed and brought back by who made it alone', async () => {
     const routine = await make(steward, 'kind:view', { kind: 'standing', standing: 'reviewed' });
-    const { name, filter, action } = routine;
-    const body = { name, filter: 'kind:view owner:none', action };
+    const { name, filter, steps } = routine;
+    const body = { name, filter: 'kind:view owner:none', steps };
     expect((await owner.call('PUT', `/routines/${routine.id}`, body, { 'if-match': '"v1"' })).status).toBe(403);
     expect((await owner.call('DELETE', `/routines/${routine.id}`)).status).toBe(403);
     expect((await steward.call('PUT', `/routines/${routine.id}`, body)).status).toBe(428);
@@ -126,8 +144,7 @@ describe('a routine', () => {
       version: 2,
     });
     expect(
-      (await steward.call('PUT', `/routines/${routine.id}`, { name, filter, action }, { 'if-match': '"v1"' })).body
-        .code,
+      (await steward.call('PUT', `/routines/${routine.id}`, { name, filter, steps }, { 'if-match': '"v1"' })).body.code,
     ).toBe('changed-meanwhile');
     expect((await steward.call('DELETE', `/routines/${routine.id}`)).status).toBe(204);
     const listed = async () =>
@@ -139,22 +156,34 @@ describe('a routine', () => {
   });
 
   it('refuses what cannot be read: the filter, the action, a person who is not there, a name that is taken', async () => {
-    const action: RoutineAction = { kind: 'standing', standing: 'reviewed' };
-    const bad = await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table and (', action });
+    const action: ManyAction = { kind: 'standing', standing: 'reviewed' };
+    const bad = await steward.call('POST', '/routines', {
+      name: fresh(),
+      filter: 'kind:table and (',
+      steps: stepsOf(action),
+    });
     expect([bad.status, bad.body.mend]).toEqual([422, expect.any(String)]);
     expect(
-      (await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table', action: { kind: 'drop' } }))
+      (await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table', steps: [{ do: 'drop' }] }))
         .status,
     ).toBe(422);
     const nobody = await steward.call('POST', '/routines/preview', {
       filter: 'kind:table',
-      action: { kind: 'owner', id: '00000000-0000-4000-8000-000000000000' },
+      steps: stepsOf({ kind: 'owner', id: '00000000-0000-4000-8000-000000000000' }),
     });
     expect([nobody.status, nobody.body.detail]).toEqual([422, expect.stringContaining('not there')]);
     const { name } = await make(steward, 'kind:table', action);
     expect(
-      (await steward.call('POST', '/routines', { name: name.toUpperCase(), filter: 'kind:table', action })).body.code,
+      (
+        await steward.call('POST', '/routines', {
+          name: name.toUpperCase(),
+          filter: 'kind:table',
+          steps: stepsOf(action),
+        })
+      ).body.code,
     ).toBe('name-taken');
-    expect((await analyst.call('POST', '/routines', { name: fresh(), filter: 'kind:table', action })).status).toBe(403);
+    expect(
+      (await analyst.call('POST', '/routines', { name: fresh(), filter: 'kind:table', steps: stepsOf(action) })).status,
+    ).toBe(403);
   });
 });

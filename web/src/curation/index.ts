@@ -8,7 +8,7 @@ export {
   whatInWords,
 } from './ActionFields.tsx';
 export { Description } from './Description.tsx';
-export { Effects } from './Effects.tsx';
+export { EFFECTS, Effects } from './Effects.tsx';
 export { Facts } from './Facts.tsx';
 export { ManyPanel } from './ManyPanel.tsx';
 export { ManyUnderWay } from './ManyUnderWay.tsx';

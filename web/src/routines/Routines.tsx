@@ -8,6 +8,7 @@ import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useRoutinesQuery } from './api.ts';
+import { Overview } from './Overview.tsx';
 import { RoutineForm } from './RoutineForm.tsx';
 
 /** Saved searches with an action: the list at the left, the chosen one with what it would do at the right. */
@@ -19,7 +20,7 @@ export function Component() {
   const mayMake =
     session.data?.grants.some((grant) => ['editor', 'steward', 'administrator'].includes(grant.role)) ?? false;
   const routine = data?.find((entry) => entry.id === chosen);
-  const choose = (id: string | null) => put({ routine: id, filter: null });
+  const choose = (id: string | null) => put({ routine: id, filter: null, run: null });
   const step = (by: number) =>
     data &&
     choose(
@@ -33,11 +34,30 @@ export function Component() {
   ]);
   if (error && !data) return <Trouble error={error} what="The routines cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
+  if (!chosen && data.length > 0)
+    return (
+      <div className="page">
+        <Group mb={12}>
+          <h1 className="grow">Routines</h1>
+          {mayMake ? <Button onClick={() => choose('new')}>New routine</Button> : null}
+        </Group>
+        <Overview routines={data} choose={choose} />
+        <p className="quiet small">
+          A routine is a saved search with what is done about what it finds: by hand, at set times, or when a scan
+          brings something. It acts with the rights of who keeps it, leaves what people decided by hand, and each run
+          can be taken back.
+        </p>
+      </div>
+    );
   return (
     <Panes first="250px">
       <Pane as="list">
         <Group className="above">
-          <h1 className="grow">Routines</h1>
+          <h1 className="grow">
+            <button type="button" className="linkish" onClick={() => choose(null)}>
+              Routines
+            </button>
+          </h1>
           {mayMake ? <Button onClick={() => choose('new')}>New routine</Button> : null}
         </Group>
         <ul className="tree flat" aria-label="Routines">
@@ -55,18 +75,17 @@ export function Component() {
           routine={routine}
           filter={params.get('filter') ?? ''}
           close={choose}
+          run={params.get('run')}
+          chooseRun={(run) => put({ run })}
         />
       ) : (
         <div className="pane">
-          <Empty
-            title={
-              data.length === 0 ? 'No routine yet' : chosen ? 'This routine is not there any more' : 'Choose a routine'
-            }
-          >
+          <Empty title={chosen ? 'This routine is not there any more' : 'No routine yet'}>
             <p>
-              A routine is a saved search with an action: add an owner, a steward or a term to the assets that it finds,
-              or set their standing. What it would change is shown first, and each run can be taken back. Any search in
-              the <Link to="/catalog">catalog</Link> becomes one.
+              A routine is a saved search with what is done about what it finds: give owners, tags or a standing, write
+              to people, scan again; by hand, at set times, or when a scan brings something. What it would change is
+              shown first, and each run can be taken back. Any search in the <Link to="/catalog">catalog</Link> becomes
+              one.
             </p>
           </Empty>
         </div>

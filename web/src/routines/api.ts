@@ -5,6 +5,7 @@ import { api } from '../app/api.ts';
 
 type Routines = typeof routineEndpoints;
 type Body = Input<Routines['create']>['body'];
+type RunAssetsQuery = Input<Routines['runAssets']>['query'];
 
 const routinesApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -17,6 +18,10 @@ const routinesApi = api.injectEndpoints({
         id
           ? call<Routines['change']>('put', '/routines/:id', { params: { id }, version, body })
           : call<Routines['create']>('post', '/routines', { body }),
+      invalidatesTags: ['Routine'],
+    }),
+    takeRoutine: build.mutation<AnswerOf<Routines['take']>, string>({
+      query: (id) => call<Routines['take']>('post', '/routines/:id/take', { params: { id } }),
       invalidatesTags: ['Routine'],
     }),
     removeRoutine: build.mutation<void, string>({
@@ -34,14 +39,33 @@ const routinesApi = api.injectEndpoints({
     runRoutine: build.mutation<AnswerOf<Routines['run']>, { id: string; changes: number }>({
       query: ({ id, changes }) =>
         call<Routines['run']>('post', '/routines/:id/runs', { params: { id }, body: { changes } }),
-      invalidatesTags: ['Routine', 'Asset'],
+      invalidatesTags: ['Routine'],
     }),
     routineRuns: build.query<AnswerOf<Routines['runs']>, string>({
       query: (id) => call<Routines['runs']>('get', '/routines/:id/runs', { params: { id } }),
       providesTags: ['Routine'],
     }),
-    undoRoutineRun: build.mutation<AnswerOf<Routines['undo']>, string>({
-      query: (id) => call<Routines['undo']>('post', '/routine-runs/:id/undo', { params: { id } }),
+    routineRun: build.query<AnswerOf<Routines['oneRun']>, string>({
+      query: (id) => call<Routines['oneRun']>('get', '/routine-runs/:id', { params: { id } }),
+      providesTags: ['Routine'],
+    }),
+    routineRunAssets: build.query<AnswerOf<Routines['runAssets']>, { id: string; query: RunAssetsQuery }>({
+      query: ({ id, query }) =>
+        call<Routines['runAssets']>('get', '/routine-runs/:id/assets', { params: { id }, query }),
+      providesTags: ['Routine'],
+    }),
+    goOnRun: build.mutation<AnswerOf<Routines['goOn']>, { id: string; skip: boolean }>({
+      query: ({ id, skip }) =>
+        call<Routines['goOn']>('post', '/routine-runs/:id/go-on', { params: { id }, body: { skip } }),
+      invalidatesTags: ['Routine'],
+    }),
+    stopRun: build.mutation<AnswerOf<Routines['stop']>, string>({
+      query: (id) => call<Routines['stop']>('post', '/routine-runs/:id/stop', { params: { id } }),
+      invalidatesTags: ['Routine'],
+    }),
+    undoRoutineRun: build.mutation<AnswerOf<Routines['undo']>, { id: string; assetId: string | null }>({
+      query: ({ id, assetId }) =>
+        call<Routines['undo']>('post', '/routine-runs/:id/undo', { params: { id }, body: { assetId } }),
       invalidatesTags: ['Routine', 'Asset'],
     }),
   }),
@@ -49,10 +73,15 @@ const routinesApi = api.injectEndpoints({
 export const {
   useRoutinesQuery,
   useSaveRoutineMutation,
+  useTakeRoutineMutation,
   useRemoveRoutineMutation,
   useBringBackRoutineMutation,
   usePreviewRoutineQuery,
   useRunRoutineMutation,
   useRoutineRunsQuery,
+  useRoutineRunQuery,
+  useRoutineRunAssetsQuery,
+  useGoOnRunMutation,
+  useStopRunMutation,
   useUndoRoutineRunMutation,
 } = routinesApi;

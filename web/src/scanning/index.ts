@@ -5,3 +5,4 @@ export { FlowRuns } from './FlowRuns.tsx';
 export { HowToSend } from './HowToSend.tsx';
 export { PlanList } from './PlanList.tsx';
 export { useRunsQuery, useStartRunMutation } from './runsApi.ts';
+export { ScheduleChooser } from './ScheduleChooser.tsx';

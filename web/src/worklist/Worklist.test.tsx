@@ -39,7 +39,18 @@ const scan = {
 };
 const list = (...items: object[]) => ({
   items,
-  counts: { finding: 0, unowned: 2, lapsed: 0, scan: 1, breaking: 0, failed: 0, broken: 0, request: 0, review: 0 },
+  counts: {
+    finding: 0,
+    unowned: 2,
+    lapsed: 0,
+    scan: 1,
+    breaking: 0,
+    failed: 0,
+    broken: 0,
+    request: 0,
+    review: 0,
+    routine: 0,
+  },
 });
 const ME = { person: { id: 'me', name: 'Sunniva Dahlmark', job: '', grants: [] }, csrf: 'x', demoPeople: [] };
 const items = async () => within(await screen.findByRole('list', { name: 'Items' }));

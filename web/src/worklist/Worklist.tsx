@@ -22,6 +22,7 @@ import { Broken, brokenInWords } from './Broken.tsx';
 import { Failed } from './Failed.tsx';
 import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
+import { WaitingRoutine } from './WaitingRoutine.tsx';
 
 // What answers requests, and what reads and writes remarks, comes when one is looked at.
 const Asked = lazy(async () => ({ default: (await import('./Asked.tsx')).Asked }));
@@ -34,6 +35,7 @@ const KINDS = [
   ['unowned', 'No owner'],
   ['request', 'Requests'],
   ['review', 'Reviews'],
+  ['routine', 'Routines'],
   ['discussion', 'Questions'],
   ['lapsed', 'Lapsed'],
   ['scan', 'Scans'],
@@ -108,6 +110,14 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
         mark: 'table',
         title: item.review.name,
         what: `${plural(item.review.waiting, 'right')} to keep or to end`,
+      };
+    case 'routine':
+      return {
+        mark: 'flow',
+        title: item.routine.name,
+        what: { asks: 'asks before it goes on', take: 'waits for you to take it on', failed: 'failed' }[
+          item.routine.why
+        ],
       };
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
@@ -332,6 +342,8 @@ export function Component() {
           <Suspense fallback={<Coming />}>
             <Asked key={item.key} item={item} note={note} />
           </Suspense>
+        ) : item.kind === 'routine' ? (
+          <WaitingRoutine routine={item.routine} />
         ) : item.kind === 'review' ? (
           <Stack gap={16}>
             <h2>{item.review.name}</h2>

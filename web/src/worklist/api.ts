@@ -9,7 +9,7 @@ const worklistApi = api.injectEndpoints({
   endpoints: (build) => ({
     worklist: build.query<AnswerOf<Worklist['list']>, Input<Worklist['list']>['query']>({
       query: (query) => call<Worklist['list']>('get', '/worklist', { query }),
-      providesTags: ['Finding', 'Discussion', 'Request', 'Review', MARKS],
+      providesTags: ['Finding', 'Discussion', 'Request', 'Review', 'Routine', MARKS],
     }),
     seeBreaking: build.mutation<void, { runId: string; seen: boolean }>({
       query: ({ runId, ...body }) =>

@@ -1,0 +1,1 @@
+export { type Guard, type Limit, limitOf } from './guard.ts';
