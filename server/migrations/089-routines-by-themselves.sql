@@ -100,3 +100,15 @@ create table routine_told (
   person_id uuid not null references person on delete cascade,
   primary key (run_id, step, person_id)
 );
+
+-- What a step asks those who answer for assets, of each.
+create table routine_ask (
+  run_id uuid not null references routine_run on delete cascade,
+  step integer not null,
+  asset_id uuid not null references asset on delete cascade,
+  answer text check (answer in ('keep', 'go on')),
+  person_id uuid references person on delete set null,
+  at timestamptz,
+  primary key (run_id, step, asset_id)
+);
+create index on routine_ask (asset_id);

@@ -5,7 +5,16 @@ import { getAsset } from '../src/catalog/index.ts';
 import { editAsset } from '../src/curation/index.ts';
 import { addTag, changeTag } from '../src/curation/tags.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import { beginDue, beginHeard, tendRuns, workOnRun } from '../src/routines/index.ts';
+import {
+  beginDue,
+  beginHeard,
+  mailOfRoutine,
+  type RoutineMail,
+  tendRuns,
+  waitingRoutines,
+  workOnRun,
+} from '../src/routines/index.ts';
+import { answerQuestions, questionsFor } from '../src/routines/questions.ts';
 import { getRun, goOn, listRuns, runAssets, runRoutine, stopRun, undoRun } from '../src/routines/runs.ts';
 import {
   addRoutine,
@@ -16,6 +25,7 @@ import {
   takeRoutine,
 } from '../src/routines/service.ts';
 import { storeFindings } from '../src/scanning/storeFindings.ts';
+import { mailbox } from './mailbox.ts';
 import { freshDatabase, furnish, personWith, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
@@ -454,5 +464,112 @@ describe('a routine that listens', () => {
     expect(await heard(found.id)).toMatchObject([{ why: 'found', found: 1, changed: 1 }]);
     await claim(['c1', 'c2']);
     expect(await heard(found.id)).toEqual([]);
+  });
+});
+
+describe('a routine that asks', () => {
+  const question = (silence: 'go on' | 'keep' = 'go on'): RoutineStep => ({
+    do: 'ask',
+    to: 'owner',
+    text: 'Do you still need it?',
+    days: 30,
+    silence,
+  });
+  const owned = async (by: Who, id: string) =>
+    place.db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [id, by.id]);
+  const asked = async (by: Who) =>
+    (await waitingRoutines(place.db, by))
+      .filter(({ why }) => why === 'question')
+      .map(({ runId, changes }) => [runId, changes]);
+  const answer = (by: Who, runId: string, assetIds: string[], what: 'keep' | 'go on') =>
+    place.db.transaction((tx) => answerQuestions(tx, by, runId, { assetIds, answer: what }));
+
+  it('asks who answers for each, goes on with the last answer, and leaves what is to be kept', async () => {
+    const all = await assets(3);
+    const [one, two, three] = all as [string, string, string];
+    const group = await place.db.one<{ id: string }>(
+      "insert into person_group (name) values ('Quay office') returning id",
+    );
+    const member = await personWith(place.db, 'Mette', 'reader', domainId);
+    await place.db.run('insert into group_member (group_id, person_id) values ($1, $2)', [group?.id, member.id]);
+    await owned(editor, one);
+    await owned(editor, two);
+    await place.db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
+      three,
+      group?.id,
+    ]);
+    const { id } = await make([question(), standing('retiring')], { starts: DAILY });
+    const run = await due(id);
+    expect(run).toMatchObject({ state: 'waiting', changed: 0 });
+    expect([await asked(editor), await asked(member), await asked(who)]).toEqual([[[run.id, 2]], [[run.id, 1]], []]);
+    expect(await questionsFor(place.db, editor, run.id)).toMatchObject({
+      text: 'Do you still need it?',
+      total: 2,
+      assets: [{ id: one }, { id: two }],
+    });
+    expect((await refused(answer(member, run.id, [one], 'keep')))?.status).toBe(403);
+    await answer(editor, run.id, [one], 'keep');
+    expect((await refused(answer(editor, run.id, [one], 'go on')))?.code).toBe('begun-already');
+    await answer(editor, run.id, [two], 'go on');
+    expect((await worked(run.id)).state).toBe('waiting');
+    await answer(member, run.id, [three], 'go on');
+    expect(await worked(run.id)).toMatchObject({ state: 'done', changed: 2 });
+    expect(await Promise.all(all.map(async (asset) => (await at(asset)).standing))).toEqual([
+      'unreviewed',
+      'retiring',
+      'retiring',
+    ]);
+    expect(
+      await place.db.one(
+        "select principal_kind as kind, action, after from journal where subject_id = $1 and after ? 'answer'",
+        [one],
+      ),
+    ).toEqual({ kind: 'person', action: 'answered the routine “Quays”', after: { answer: 'keep' } });
+    // What is kept is not asked of again; nor by a run that begins by itself changed.
+    expect(await due(id)).toMatchObject({ found: 2 });
+  });
+
+  it('takes no answer for what was said, and asks nobody any more when the time is over', async () => {
+    const all = await assets(2);
+    await owned(editor, all[0] as string);
+    const finished = async (silence: 'go on' | 'keep', name: string) => {
+      const { id } = await make([question(silence), standing('retiring')], { name });
+      const run = await ran(id);
+      await place.db.run('update routine_run set due_at = now()');
+      await tendRuns(place.db);
+      return worked(run.id);
+    };
+    expect(await finished('keep', 'Kept')).toMatchObject({ state: 'done', changed: 0 });
+    const over = await finished('go on', 'Gone on with');
+    expect(over).toMatchObject({ state: 'done', changed: 2 });
+    expect(await asked(editor)).toEqual([]);
+    expect((await refused(answer(editor, over.id, [all[0] as string], 'keep')))?.code).toBe('begun-already');
+  });
+
+  it('writes to each of what concerns them, once, and tells what no answer means', async () => {
+    const box = await mailbox();
+    try {
+      const all = await assets(3);
+      await place.db.run("update person set email = 'edda@example.org' where id = $1", [editor.id]);
+      await owned(editor, all[0] as string);
+      await owned(editor, all[1] as string);
+      const { id } = await make([question('keep'), standing('retiring')]);
+      const run = await ran(id);
+      const [job] = await place.db.rows<{ payload: RoutineMail }>(
+        "select payload from graphile_worker._private_jobs where task_id = (select id from graphile_worker._private_tasks where identifier = 'routine-mail') order by id desc limit 1",
+      );
+      expect(Object.keys(job?.payload.people ?? {})).toEqual([editor.id]);
+      expect(await mailOfRoutine(place.db, box.config, job?.payload as RoutineMail)).toBe(1);
+      expect(await mailOfRoutine(place.db, box.config, job?.payload as RoutineMail)).toBe(0);
+      expect(box.mails).toMatchObject([{ to: 'edda@example.org' }]);
+      const { text = '' } = box.mails[0] ?? {};
+      expect(text).toContain('Do you still need it?');
+      expect(text).toContain('without an answer all stays as it is');
+      expect(text).toMatch(/quay_0*1 in/);
+      expect(text).not.toContain('quay_000003');
+      expect((await getRun(place.db, who, run.id)).told).toBe(1);
+    } finally {
+      await box.close();
+    }
   });
 });

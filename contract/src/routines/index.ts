@@ -26,6 +26,8 @@ import { assetKind } from '../things/assetKind.ts';
 const filter = Joi.string().trim().min(1).max(2000);
 /** To whom a step writes: those who answer for each asset, who keeps the routine, or somebody who is named. */
 export const TOLD_BY_ROLE = ['owner', 'steward', 'custodian', 'keeper'] as const;
+/** Whom a step asks of each asset. */
+export const ASKED_BY_ROLE = ['owner', 'steward'] as const;
 /** One thing that a routine does with what it found, or waits for, or asks before it goes on. */
 export const RoutineStep = either(
   shape({ do: oneOf(['act']), action: ManyAction }),
@@ -36,9 +38,16 @@ export const RoutineStep = either(
     to: either(oneOf(TOLD_BY_ROLE), shape({ personId: id })),
     text: Joi.string().trim().min(1).max(2000),
   }),
+  shape({
+    do: oneOf(['ask']),
+    to: oneOf(ASKED_BY_ROLE),
+    text: Joi.string().trim().min(1).max(2000),
+    days: Joi.number().integer().min(1).max(400),
+    silence: oneOf(['go on', 'keep']).description('What it is taken for when nobody has answered by then.'),
+  }),
   shape({ do: oneOf(['scan']) }),
 ).description(
-  'Does one thing to each asset; goes on with some of them only; waits so many days; writes to those who answer for them, one mail each; or scans their sources.',
+  'Does one thing to each asset; goes on with some of them only; waits so many days; writes to those who answer for them, one mail each; asks them whether it may go on, and waits for their answers so long; or scans their sources.',
 );
 export type RoutineStep = Of<typeof RoutineStep>;
 const steps = list(RoutineStep).min(1).max(12);
@@ -353,6 +362,35 @@ export const routineEndpoints = {
     params: idParam,
     answer: RoutineRunAnswer,
     answers: 'The run.',
+  }),
+  questions: endpoint({
+    id: 'routineQuestions',
+    method: 'get',
+    path: '/routine-runs/:id/questions',
+    area: 'routines',
+    summary: 'What a run asks you, asset by asset',
+    may: 'signed in',
+    params: idParam,
+    answer: shape({
+      text,
+      until: nullable(moment),
+      assets: list(shape({ id: text, kind: assetKind, path: text, source: text })).description('The first 500.'),
+      total: number,
+    }),
+    answers: 'Of the assets that you answer for, those of which nobody has answered yet.',
+  }),
+  answer: endpoint({
+    id: 'answerRoutine',
+    method: 'post',
+    path: '/routine-runs/:id/answers',
+    area: 'routines',
+    summary: 'Answer what a run asks of assets: keep them as they are, or let it go on',
+    may: { words: 'who answers for each of them' },
+    params: idParam,
+    body: shape({ assetIds: list(id).min(1).max(500).unique(), answer: oneOf(['keep', 'go on']) }),
+    problems: ['begun-already'],
+    answer: shape({ answered: number }),
+    answers: 'How many that were. With the last answer the run goes on; what is kept is not asked of again for a year.',
   }),
   undo: endpoint({
     id: 'undoRoutineRun',

@@ -124,8 +124,8 @@ export const WorkItem = either(
     routine: shape({
       id: text,
       name: text,
-      why: oneOf(['asks', 'take', 'failed']).description(
-        'A run would change far more than usual; it was given to you; its last run failed.',
+      why: oneOf(['asks', 'take', 'failed', 'question']).description(
+        'A run would change far more than usual; it was given to you; its last run failed; it asks of what you answer for.',
       ),
       runId: nullable(text),
       at: nullable(moment),

@@ -20,12 +20,17 @@ const DUE = `
   join person p on p.id = r.made_by and p.left_at is null
   where r.removed_at is null and r.enabled and r.agreed_at is not null`;
 
-/** Ids of the assets that a run of this routine goes through already, between two steps. */
-const UNDER_WAY = (routine: string) => `
+/** Left out: what a run of this routine goes through already, between two steps; and what its people said is to stay as it is. */
+const LEFT_OUT = (routine: string) => `
   not exists (
     select from routine_asset g
     join routine_run x on x.id = g.run_id
     where g.asset_id = a.id and x.routine_id = ${routine}::uuid
+  )
+  and not exists (
+    select from routine_ask q
+    join routine_run x on x.id = q.run_id
+    where q.asset_id = a.id and x.routine_id = ${routine}::uuid and q.answer = 'keep' and q.at > now() - interval '1 year'
   )`;
 
 /**
@@ -90,7 +95,7 @@ async function begin(tx: Db, routine: Due, began: Began, concerned: (run: string
     await checkSteps(tx, who, routine.steps);
     const ids = await foundFor(tx, who, routine.filter, {
       among: (binder) =>
-        `${concerned(began.causeId ? `${binder.add(began.causeId)}::uuid` : 'null')} and ${UNDER_WAY(binder.add(routine.id))}`,
+        `${concerned(began.causeId ? `${binder.add(began.causeId)}::uuid` : 'null')} and ${LEFT_OUT(binder.add(routine.id))}`,
     });
     if (ids.length === 0 && began.why !== 'schedule') return false;
     await beginRun(tx, routine, who.id, began, ids);

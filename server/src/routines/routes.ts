@@ -2,6 +2,7 @@ import { routineEndpoints } from '@idrel/contract/routines';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
+import { answerQuestions, questionsFor } from './questions.ts';
 import { getRun, goOn, listRuns, runAssets, runRoutine, stopRun, undoRun } from './runs.ts';
 import {
   addRoutine,
@@ -37,6 +38,10 @@ export function routineRoutes(router: Router, { db, finder }: WithFinder): void 
     db.transaction((tx) => goOn(tx, who, params.id, body.skip)),
   );
   serve(router, routineEndpoints.stop, ({ who, params }) => db.transaction((tx) => stopRun(tx, who, params.id)));
+  serve(router, routineEndpoints.questions, ({ who, params }) => questionsFor(db, who, params.id));
+  serve(router, routineEndpoints.answer, ({ who, params, body }) =>
+    db.transaction((tx) => answerQuestions(tx, who, params.id, body)),
+  );
   serve(router, routineEndpoints.undo, ({ who, params, body }) =>
     db.transaction((tx) => undoRun(tx, who, params.id, body.assetId)),
   );

@@ -76,6 +76,8 @@ export async function stepInWords(db: Db, step: RoutineStep): Promise<string> {
       return `Wait ${step.days} ${step.days === 1 ? 'day' : 'days'}`;
     case 'scan':
       return 'Scan their sources';
+    case 'ask':
+      return `Ask ${TOLD[step.to]}, ${step.days} ${step.days === 1 ? 'day' : 'days'}: ${step.text}`;
     case 'tell': {
       if (typeof step.to === 'string') return `Write to ${TOLD[step.to]}: ${step.text}`;
       const person = await db.one<{ name: string }>('select name from person where id = $1', [step.to.personId]);

@@ -15,7 +15,7 @@ export interface RoutineMail {
 /** So many assets are told one by one in a mail; so many people are written to by a step. */
 const [MOST_IN_MAIL, MOST_PEOPLE] = [20, 500];
 
-type Tell = Extract<RoutineStep, { do: 'tell' }>;
+type Tell = Extract<RoutineStep, { do: 'tell' | 'ask' }>;
 
 /** People of each asset of a run, by what the step says. */
 const WHOM: Readonly<Record<string, string>> = {
@@ -39,7 +39,7 @@ export async function tellLater(tx: Db, runId: string, step: number): Promise<vo
     runId,
     step,
   ]);
-  if (told?.step.do !== 'tell') return;
+  if (!told) return;
   const { to } = told.step;
   const whom =
     typeof to === 'string'
@@ -127,6 +127,11 @@ function letterOf(
   return [
     `Hello ${name},`,
     run.step.text,
+    ...(run.step.do === 'ask'
+      ? [
+          `Answer within ${run.step.days} ${run.step.days === 1 ? 'day' : 'days'}; without an answer ${run.step.silence === 'keep' ? 'all stays as it is' : 'it goes on'}:\n${address}/worklist?kind=routine`,
+        ]
+      : []),
     [
       ...assets.slice(0, MOST_IN_MAIL).map(({ id, path, source }) => `${path} in ${source}\n${address}/assets/${id}`),
       ...(more > 0 ? [`and ${more} more: ${address}/routines?routine=${run.routineId}&run=${runId}`] : []),

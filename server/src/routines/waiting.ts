@@ -1,10 +1,14 @@
 import type { WorkItem } from '@idrel/contract/worklist';
-import type { Who } from '../people/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { MINE_TO_ANSWER, OPEN_QUESTIONS } from './questions.ts';
 
 type Waiting = Extract<WorkItem, { kind: 'routine' }>['routine'];
 
-/** Routines that wait for a person: those that they keep of which a run asks, whose last run failed, or that were given to them. */
+/**
+ * Routines that wait for a person: those that they keep of which a run asks, whose last run failed, or that were given to them; and those that ask of what they
+ * answer for.
+ */
 export const waitingRoutines = (db: Db, who: Who): Promise<Waiting[]> =>
   db.rows<Waiting>(
     `
@@ -25,6 +29,12 @@ export const waitingRoutines = (db: Db, who: Who): Promise<Waiting[]> =>
         where r.starts is not null and r.agreed_at is null
       ) w
       where r.made_by = $1 and r.removed_at is null
-      order by w.at desc nulls first, r.name`,
-    [who.id],
+      union all
+      select r.id, r.name, 'question', x.id, x.due_at, count(*)::int, null, x.steps -> x.step ->> 'text'
+      from ${OPEN_QUESTIONS}
+      join routine r on r.id = x.routine_id
+      where r.removed_at is null and ${MINE_TO_ANSWER('$1')} and ${isSeen('a', '$2')}
+      group by r.id, x.id
+      order by 5 desc nulls first, 2`,
+    [who.id, who.domainsAs('reader')],
   );

@@ -5,6 +5,7 @@ import { loadWho, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
 import { queueRun } from '../scanning/index.ts';
+import { answered } from './questions.ts';
 import { queueRoutineRun } from './runs.ts';
 import { narrowed } from './steps.ts';
 import { tellLater } from './tell.ts';
@@ -88,6 +89,7 @@ async function next(tx: Db, id: string): Promise<string> {
   }
   if (step.do === 'tell') await tellLater(tx, id, run.step);
   if (step.do === 'scan') await scan(tx, who, id);
+  if (step.do === 'ask' && !(await answered(tx, id, run.step, step))) return 'over';
   if (step.do === 'wait') {
     await tx.run(
       "update routine_run set state = 'waiting', due_at = now() + $2 * interval '1 day', step = step + 1 where id = $1",

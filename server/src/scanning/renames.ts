@@ -160,6 +160,7 @@ export const SAID_OF_ASSETS = {
   'retirement_told.replacement_id': 'people',
   'remote_edge.from_id': 'source',
   'remote_edge.to_id': 'source',
+  'routine_ask.asset_id': 'both',
   'routine_asset.asset_id': 'both',
   'run_change.asset_id': 'told',
   'said_edge.flow_id': 'people',

@@ -9,8 +9,9 @@ import { opens } from '../catalog/index.ts';
 import { Effects } from '../curation/index.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
+import { zoneHere } from '../forms/week.tsx';
 import { count, plural, When } from '../marks/index.tsx';
-import { Pane, Panes } from '../marks/layout.tsx';
+import { Note, Pane, Panes } from '../marks/layout.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
 import {
   useBringBackRoutineMutation,
@@ -23,6 +24,7 @@ import {
 import { bodyOf, type Draft, fieldsOf, freshDraft, stepIn, stepsIn } from './fields.ts';
 import { RunPane } from './RunPane.tsx';
 import { Runs } from './Runs.tsx';
+import { begunWith, readyMade } from './readyMade.ts';
 import { Starts } from './Starts.tsx';
 import { Steps } from './Steps.tsx';
 import { STANDS, startsInWords } from './words.ts';
@@ -178,10 +180,13 @@ export function RoutineForm({
           <>
             <h2>What it would do now</h2>
             {!steps || !searched ? (
-              <p className="quiet">
-                Say which assets, and what to do with them: then each one that would change is listed here, before
-                anything is written.
-              </p>
+              <>
+                <p className="quiet">
+                  Say which assets, and what to do with them: then each one that would change is listed here, before
+                  anything is written.
+                </p>
+                {routine ? null : <Begin put={put} />}
+              </>
             ) : preview.error ? (
               <ProblemNotice problem={problemOf(preview.error)} />
             ) : preview.data ? (
@@ -195,6 +200,23 @@ export function RoutineForm({
     </Panes>
   );
 }
+
+/** Routines to begin with. */
+const Begin = ({ put }: { put: (values: Draft) => void }) => (
+  <section aria-label="Ready-made">
+    <h3>Or begin with one of these</h3>
+    <ul className="bare stack">
+      {readyMade(zoneHere()).map((one) => (
+        <li key={one.name}>
+          <button type="button" className="linkish" onClick={() => put(begunWith(one))}>
+            {one.name}
+          </button>
+          <Note>{one.what}</Note>
+        </li>
+      ))}
+    </ul>
+  </section>
+);
 
 /** Whether all that it does is to change assets: then a run without a change does nothing. */
 const onlyChanges = ({ steps }: RoutinePreview) => steps.every(({ effects }) => effects !== null);

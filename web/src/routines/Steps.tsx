@@ -9,6 +9,7 @@ const KINDS: readonly { readonly value: Do; readonly label: string }[] = [
   { value: 'only', label: 'goes on only with some' },
   { value: 'wait', label: 'waits' },
   { value: 'tell', label: 'writes to somebody' },
+  { value: 'ask', label: 'asks who answers for them' },
   { value: 'scan', label: 'scans their sources' },
 ];
 const MOST = 12;
@@ -151,6 +152,51 @@ function StepFields({
             autosize
             value={step.letter}
             onChange={(event) => put({ letter: event.currentTarget.value })}
+            disabled={disabled}
+          />
+        </div>
+      );
+    case 'ask':
+      return (
+        <div className="fields">
+          <Select
+            label="Whom"
+            data={[
+              { value: 'owner', label: 'who owns each of them' },
+              { value: 'steward', label: 'who looks after each of them' },
+            ]}
+            value={step.whom === 'steward' ? 'steward' : 'owner'}
+            allowDeselect={false}
+            onChange={(whom) => put({ whom: whom ?? 'owner' })}
+            disabled={disabled}
+          />
+          <NumberField
+            label="Days to answer"
+            min={1}
+            max={400}
+            value={step.days}
+            put={(days) => put({ days })}
+            disabled={disabled}
+          />
+          <Textarea
+            className="whole"
+            label="What it asks"
+            description="Answered on the worklist, of each: keep it as it is, or go on. What is kept is left for a year."
+            autosize
+            value={step.letter}
+            onChange={(event) => put({ letter: event.currentTarget.value })}
+            disabled={disabled}
+          />
+          <Select
+            className="whole"
+            label="Without an answer"
+            data={[
+              { value: 'go on', label: 'it goes on' },
+              { value: 'keep', label: 'all stays as it is' },
+            ]}
+            value={step.silence}
+            allowDeselect={false}
+            onChange={(silence) => put({ silence: silence === 'keep' ? 'keep' : 'go on' })}
             disabled={disabled}
           />
         </div>

@@ -63,6 +63,15 @@ const routinesApi = api.injectEndpoints({
       query: (id) => call<Routines['stop']>('post', '/routine-runs/:id/stop', { params: { id } }),
       invalidatesTags: ['Routine'],
     }),
+    routineQuestions: build.query<AnswerOf<Routines['questions']>, string>({
+      query: (id) => call<Routines['questions']>('get', '/routine-runs/:id/questions', { params: { id } }),
+      providesTags: ['Routine'],
+    }),
+    answerRoutine: build.mutation<AnswerOf<Routines['answer']>, { id: string } & Input<Routines['answer']>['body']>({
+      query: ({ id, ...body }) =>
+        call<Routines['answer']>('post', '/routine-runs/:id/answers', { params: { id }, body }),
+      invalidatesTags: ['Routine'],
+    }),
     undoRoutineRun: build.mutation<AnswerOf<Routines['undo']>, { id: string; assetId: string | null }>({
       query: ({ id, assetId }) =>
         call<Routines['undo']>('post', '/routine-runs/:id/undo', { params: { id }, body: { assetId } }),
@@ -84,4 +93,6 @@ export const {
   useGoOnRunMutation,
   useStopRunMutation,
   useUndoRoutineRunMutation,
+  useRoutineQuestionsQuery,
+  useAnswerRoutineMutation,
 } = routinesApi;

@@ -12,8 +12,10 @@ export interface StepDraft extends ActionDraft {
   days: number;
   /** Whom it writes to: a role, or the id of a person. */
   whom: string;
-  /** What it writes. */
+  /** What it writes, or asks. */
   letter: string;
+  /** What no answer is taken for. */
+  silence: 'go on' | 'keep';
 }
 export interface Draft {
   name: string;
@@ -37,6 +39,7 @@ export function freshStep(kind: Do = 'act'): StepDraft {
     days: 30,
     whom: 'owner',
     letter: '',
+    silence: 'go on',
   };
 }
 const ROLES = ['owner', 'steward', 'custodian', 'keeper'] as const;
@@ -53,6 +56,8 @@ function stepDraft(step: RoutineStep, nth: number): StepDraft {
       return { ...draft, days: step.days };
     case 'tell':
       return { ...draft, whom: typeof step.to === 'string' ? step.to : step.to.personId, letter: step.text };
+    case 'ask':
+      return { ...draft, whom: step.to, letter: step.text, days: step.days, silence: step.silence };
     case 'scan':
       return draft;
   }
@@ -73,6 +78,17 @@ export function stepIn(draft: StepDraft): RoutineStep | null {
       const role = ROLES.find((one) => one === draft.whom);
       if (!draft.letter.trim() || !draft.whom) return null;
       return { do: 'tell', to: (role as ByRole | undefined) ?? { personId: draft.whom }, text: draft.letter.trim() };
+    }
+    case 'ask': {
+      const text = draft.letter.trim();
+      if (!text || draft.days < 1) return null;
+      return {
+        do: 'ask',
+        to: draft.whom === 'steward' ? 'steward' : 'owner',
+        text,
+        days: draft.days,
+        silence: draft.silence,
+      };
     }
     case 'scan':
       return { do: 'scan' };

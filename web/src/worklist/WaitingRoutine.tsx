@@ -2,10 +2,12 @@ import type { WorkItem } from '@idrel/contract/worklist';
 import { Button, Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { count, plural, When } from '../marks/index.tsx';
+import { Questions } from '../routines/index.ts';
 
-/** A routine that waits for who keeps it. */
+/** A routine that waits for who keeps it, or asks who answers for what it found. */
 export function WaitingRoutine({ routine }: { routine: Extract<WorkItem, { kind: 'routine' }>['routine'] }) {
   const { id, name, why, runId, at, changes, most, problem } = routine;
+  if (why === 'question' && runId) return <Questions runId={runId} name={name} />;
   return (
     <Stack gap={16}>
       <h2>{name}</h2>

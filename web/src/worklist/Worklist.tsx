@@ -115,9 +115,12 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
       return {
         mark: 'flow',
         title: item.routine.name,
-        what: { asks: 'asks before it goes on', take: 'waits for you to take it on', failed: 'failed' }[
-          item.routine.why
-        ],
+        what: {
+          asks: 'asks before it goes on',
+          take: 'waits for you to take it on',
+          failed: 'failed',
+          question: `asks you of ${plural(item.routine.changes ?? 0, 'asset')}`,
+        }[item.routine.why],
       };
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };

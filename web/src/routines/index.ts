@@ -1,0 +1,1 @@
+export { Questions } from './Questions.tsx';
