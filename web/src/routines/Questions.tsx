@@ -1,8 +1,9 @@
 import { Button, Group, Stack } from '@mantine/core';
+import dayjs from 'dayjs';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
+import { count, KindMark, Name, plural } from '../marks/index.tsx';
 import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, ProblemNotice } from '../marks/states.tsx';
 import { useAnswerRoutineMutation, useRoutineQuestionsQuery } from './api.ts';
@@ -39,12 +40,7 @@ export function Questions({ runId, name }: { runId: string; name: string }) {
           <blockquote className="remark">{text}</blockquote>
           <p className="quiet">
             {plural(total, 'asset')} that you answer for
-            {until ? (
-              <>
-                ; until <When at={until} />
-              </>
-            ) : null}
-            .
+            {until ? `; it waits for you until ${dayjs(until).format('D MMMM')}` : ''}.
           </p>
           <Group>
             <Button loading={answering.isLoading} onClick={() => say(all, 'keep')}>

@@ -203,7 +203,7 @@ export function RoutineForm({
 
 /** Routines to begin with. */
 const Begin = ({ put }: { put: (values: Draft) => void }) => (
-  <section aria-label="Ready-made">
+  <section aria-label="Ready-made" style={{ marginTop: 20 }}>
     <h3>Or begin with one of these</h3>
     <ul className="bare stack">
       {readyMade(zoneHere()).map((one) => (

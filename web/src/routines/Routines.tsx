@@ -42,10 +42,10 @@ export function Component() {
           {mayMake ? <Button onClick={() => choose('new')}>New routine</Button> : null}
         </Group>
         <Overview routines={data} choose={choose} />
-        <p className="quiet small">
-          A routine is a saved search with what is done about what it finds: by hand, at set times, or when a scan
-          brings something. It acts with the rights of who keeps it, leaves what people decided by hand, and each run
-          can be taken back.
+        <p className="quiet small" style={{ marginTop: 12 }}>
+          Runs, changes and failures are those of the last 30 days. A routine is a saved search with what is done about
+          what it finds: by hand, at set times, or when a scan brings something. It acts with the rights of who keeps
+          it, leaves what people decided by hand, and each run can be taken back.
         </p>
       </div>
     );
