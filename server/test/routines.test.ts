@@ -1,5 +1,5 @@
 import type { ManyAction } from '@idrel/contract/curation';
-import type { RoutineBody, RoutineStep } from '@idrel/contract/routines';
+import type { RoutineBody, RoutineReplay, RoutineStep } from '@idrel/contract/routines';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { editAsset } from '../src/curation/index.ts';
@@ -15,6 +15,7 @@ import {
   workOnRun,
 } from '../src/routines/index.ts';
 import { answerQuestions, questionsFor } from '../src/routines/questions.ts';
+import { replayRoutine } from '../src/routines/replay.ts';
 import { getRun, goOn, listRuns, runAssets, runRoutine, stopRun, undoRun } from '../src/routines/runs.ts';
 import {
   addRoutine,
@@ -571,5 +572,85 @@ describe('a routine that asks', () => {
     } finally {
       await box.close();
     }
+  });
+});
+
+describe('what a routine would have done', () => {
+  const back = (days: number) => new Date(Date.now() - days * 86_400_000).toISOString();
+  /** An entry of so many days ago. */
+  const then = (id: string, days: number, field: string, before: unknown, after: unknown) =>
+    place.db.run(
+      "insert into journal (at, person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after) values ($1, $2, 'edited', 'table', $3, 'x', $4, $5, $6)",
+      [back(days), who.id, id, domainId, JSON.stringify({ [field]: before }), JSON.stringify({ [field]: after })],
+    );
+  const told = async (filter: string, steps: RoutineStep[], by = who) => replayRoutine(place.db, by, { filter, steps });
+  /** Days on which it differs from the day before, the newest being 0, with what was found and changed. */
+  const course = ({ days }: RoutineReplay) =>
+    [...days]
+      .reverse()
+      .map(({ found, changed }, ago) => [ago, found, changed] as const)
+      .filter(([ago, found, changed], nth, all) => changed > 0 || found !== all[nth + 1]?.[1] || ago === 29);
+
+  it('follows from what people said since, day by day', async () => {
+    const all = await assets(4);
+    await place.db.run("update asset set first_seen = now() - interval '90 days'");
+    const [one, two, three, four] = all as [string, string, string, string];
+    // One was owned until 10 days ago; two got an owner 5 days ago; three came 3 days ago; four was retiring for some days.
+    await then(one, 10, 'owners', ['Ida Holm'], []);
+    await place.db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
+      two,
+      editor.id,
+    ]);
+    await then(two, 5, 'owners', [], ['Edda']);
+    await place.db.run('update asset set first_seen = $2 where id = $1', [three, back(3)]);
+    await then(four, 20, 'standing', 'unreviewed', 'retiring');
+    await then(four, 15, 'standing', 'retiring', 'unreviewed');
+    const answer = await told('kind:table owner:none -standing:retiring', [act({ kind: 'owner', id: editor.id })]);
+    expect(answer.days).toHaveLength(30);
+    expect(answer.days.at(-1)?.day).toBe(new Date().toISOString().slice(0, 10));
+    expect(answer).toMatchObject({ step: 'With owner: Edda', asNow: [] });
+    expect(course(answer)).toEqual([
+      [3, 3, 1],
+      [5, 2, 0],
+      [10, 3, 1],
+      [15, 2, 0],
+      [20, 1, 0],
+      [29, 2, 2],
+    ]);
+    // What already is as the routine wants it is found, and not changed.
+    const reviewed = await told('kind:table', [standing('unreviewed')]);
+    expect(reviewed.days.map(({ found }) => found).slice(-1)).toEqual([4]);
+    expect(reviewed.days.reduce((sum, { changed }) => sum + changed, 0)).toBe(1);
+    // Of what somebody may not see nothing is told.
+    const stranger = await personWith(place.db, 'Sigrid', 'reader', elsewhereId);
+    expect((await told('kind:table', [standing('unreviewed')], stranger)).days.at(-1)?.found).toBe(0);
+  });
+
+  it('knows what was gone, of which level, and which days dates count back from', async () => {
+    const all = await assets(3);
+    await place.db.run("update asset set first_seen = now() - interval '40 days'");
+    const [one, two] = all as [string, string, string];
+    await place.db.run("update past.begun set at = now() - interval '60 days'");
+    const was = (id: string, days: number, level: number | null, gone: string | null) =>
+      place.db.run(
+        'insert into past.asset_gone (id, source_id, domain_id, kind, name, key, native, level, gone_at, past_since, ended_at) select id, source_id, domain_id, kind, name, key, native, $2, $3, $4, $5 from asset where id = $1',
+        [id, level, gone, back(50), back(days)],
+      );
+    await was(one, 8, 3, null);
+    await was(two, 4, null, back(12));
+    expect(course(await told('kind:table level:guarded', [standing('reviewed')]))).toEqual([
+      [8, 0, 0],
+      [29, 1, 1],
+    ]);
+    expect(course(await told('kind:table', [standing('reviewed')]))).toEqual([
+      [4, 3, 1],
+      [29, 2, 2],
+    ]);
+    // They are thirty days old since ten days.
+    const dated = course(await told('kind:table created<-30d', [standing('reviewed')]));
+    expect(dated.at(-1)).toEqual([29, 0, 0]);
+    expect(dated.at(-2)?.[0]).toBeGreaterThanOrEqual(9);
+    expect(dated.reduce((sum, [, , changed]) => sum + changed, 0)).toBe(3);
+    expect((await told('kind:table used:no quay', [standing('reviewed')])).asNow).toEqual(['used', 'words']);
   });
 });

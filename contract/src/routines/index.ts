@@ -153,6 +153,21 @@ export const RoutinePreview = shape({
 });
 export type RoutinePreview = Of<typeof RoutinePreview>;
 
+/** What a routine would have done, had it run each day. */
+export const RoutineReplay = shape({
+  step: nullable(text).description('The step that is looked at, in words: the first that changes assets.'),
+  days: list(
+    shape({
+      day: text,
+      found: number,
+      changed: number.description('What it would have changed on that day, and not on one before.'),
+    }),
+  ).description('The last 30, in their order; days are those of UTC.'),
+  knownFrom: moment.description('From when on classes, levels and domains are known as they were.'),
+  asNow: list(text).description('What the search asks for that is taken as it is now, since it is not kept as it was.'),
+});
+export type RoutineReplay = Of<typeof RoutineReplay>;
+
 export const RoutineRunAnswer = extended(RunBrief, {
   routineId: text,
   person: nullable(text).description('With whose rights.'),
@@ -281,6 +296,18 @@ export const routineEndpoints = {
     answer: RoutinePreview,
     answers:
       'How many assets it finds; and for each step how many would change, are as they should be, may not be changed, were decided by hand, and the first 200.',
+  }),
+  replay: endpoint({
+    id: 'replayRoutine',
+    method: 'post',
+    path: '/routines/replay',
+    area: 'routines',
+    summary: 'What a routine would have done on each of the last 30 days',
+    may: 'signed in',
+    heavy: true,
+    body: shape({ filter, steps }),
+    answer: RoutineReplay,
+    answers: 'How many assets it would have found each day, and changed for the first time.',
   }),
   run: endpoint({
     id: 'runRoutine',

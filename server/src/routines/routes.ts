@@ -3,6 +3,7 @@ import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
 import { answerQuestions, questionsFor } from './questions.ts';
+import { replayRoutine } from './replay.ts';
 import { getRun, goOn, listRuns, runAssets, runRoutine, stopRun, undoRun } from './runs.ts';
 import {
   addRoutine,
@@ -18,6 +19,7 @@ export function routineRoutes(router: Router, { db, finder }: WithFinder): void 
   serve(router, routineEndpoints.list, ({ who }) => listRoutines(db, who));
   serve(router, routineEndpoints.create, ({ who, body }) => db.transaction((tx) => addRoutine(tx, who, body, finder)));
   serve(router, routineEndpoints.preview, ({ who, body }) => previewRoutine(db, who, body, finder));
+  serve(router, routineEndpoints.replay, ({ who, body }) => replayRoutine(db, who, body));
   serve(router, routineEndpoints.change, ({ who, params, body, version }) =>
     db.transaction((tx) => changeRoutine(tx, who, params.id, version, body, finder)),
   );

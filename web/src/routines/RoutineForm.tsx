@@ -22,6 +22,7 @@ import {
   useTakeRoutineMutation,
 } from './api.ts';
 import { bodyOf, type Draft, fieldsOf, freshDraft, stepIn, stepsIn } from './fields.ts';
+import { LastDays } from './LastDays.tsx';
 import { RunPane } from './RunPane.tsx';
 import { Runs } from './Runs.tsx';
 import { begunWith, readyMade } from './readyMade.ts';
@@ -190,7 +191,12 @@ export function RoutineForm({
             ) : preview.error ? (
               <ProblemNotice problem={problemOf(preview.error)} />
             ) : preview.data ? (
-              <Preview data={preview.data} filter={settled.filter} fading={preview.isFetching} />
+              <>
+                <Preview data={preview.data} filter={settled.filter} fading={preview.isFetching} />
+                {preview.data.steps.some(({ effects }) => effects !== null) ? (
+                  <LastDays key={searched} filter={searched} steps={steps} />
+                ) : null}
+              </>
             ) : (
               <p className="quiet">Looking …</p>
             )}

@@ -54,7 +54,7 @@ function OverTime({ runs }: { runs: readonly Line[] }) {
   );
   return (
     <Suspense fallback={<div style={{ height: 120 }} />}>
-      <Course runs={shown} />
+      <Course points={shown} of={`${shown.length} runs`} />
     </Suspense>
   );
 }

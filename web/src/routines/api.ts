@@ -36,6 +36,10 @@ const routinesApi = api.injectEndpoints({
       query: (body) => call<Routines['preview']>('post', '/routines/preview', { body }),
       providesTags: [{ type: 'Asset', id: 'figures' }],
     }),
+    replayRoutine: build.query<AnswerOf<Routines['replay']>, Input<Routines['replay']>['body']>({
+      query: (body) => call<Routines['replay']>('post', '/routines/replay', { body }),
+      providesTags: [{ type: 'Asset', id: 'figures' }],
+    }),
     runRoutine: build.mutation<AnswerOf<Routines['run']>, { id: string; changes: number }>({
       query: ({ id, changes }) =>
         call<Routines['run']>('post', '/routines/:id/runs', { params: { id }, body: { changes } }),
@@ -86,6 +90,7 @@ export const {
   useRemoveRoutineMutation,
   useBringBackRoutineMutation,
   usePreviewRoutineQuery,
+  useReplayRoutineQuery,
   useRunRoutineMutation,
   useRoutineRunsQuery,
   useRoutineRunQuery,
