@@ -4,6 +4,7 @@ import { inBrowser } from './inBrowser.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
 import { many } from './many.mjs';
 import { plans } from './plans.mjs';
+import { routines } from './routines.mjs';
 import { seen } from './seen.mjs';
 import { travel } from './travel.mjs';
 
@@ -325,7 +326,7 @@ export async function run(adminUrl, address) {
   );
   await kept.end();
   const [below] = (
-    await client.query("select id from asset where kind = 'schema' and source_id = $1 order by key limit 1", [
+    await client.query("select id, name from asset where kind = 'schema' and source_id = $1 order by key limit 1", [
       made.source,
     ])
   ).rows;
@@ -336,6 +337,7 @@ export async function run(adminUrl, address) {
     )
   ).rows.map((row) => row.id);
   lines.push(...(await many(client, send, below.id, ids)));
+  lines.push(...(await routines(client, send, below.name, ids)));
   lines.push(...(await inBrowser(address, made)));
   await plans(client, address, made);
   await client.end();

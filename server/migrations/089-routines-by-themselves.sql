@@ -106,9 +106,12 @@ create table routine_ask (
   run_id uuid not null references routine_run on delete cascade,
   step integer not null,
   asset_id uuid not null references asset on delete cascade,
+  -- Who answered for it when it was asked: people and groups.
+  asked uuid[] not null,
   answer text check (answer in ('keep', 'go on')),
   person_id uuid references person on delete set null,
   at timestamptz,
   primary key (run_id, step, asset_id)
 );
 create index on routine_ask (asset_id);
+create index on routine_ask using gin (asked) where answer is null;

@@ -27,7 +27,7 @@ import {
 } from '../src/routines/service.ts';
 import { storeFindings } from '../src/scanning/storeFindings.ts';
 import { mailbox } from './mailbox.ts';
-import { freshDatabase, furnish, personWith, refused } from './place.ts';
+import { finderHere, freshDatabase, furnish, personWith, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
@@ -583,7 +583,8 @@ describe('what a routine would have done', () => {
       "insert into journal (at, person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after) values ($1, $2, 'edited', 'table', $3, 'x', $4, $5, $6)",
       [back(days), who.id, id, domainId, JSON.stringify({ [field]: before }), JSON.stringify({ [field]: after })],
     );
-  const told = async (filter: string, steps: RoutineStep[], by = who) => replayRoutine(place.db, by, { filter, steps });
+  const told = async (filter: string, steps: RoutineStep[], by = who) =>
+    replayRoutine({ db: place.db, finder: finderHere(place.db) }, by, { filter, steps });
   /** Days on which it differs from the day before, the newest being 0, with what was found and changed. */
   const course = ({ days }: RoutineReplay) =>
     [...days]

@@ -212,7 +212,7 @@ export const RunAsset = shape({
 });
 export type RunAsset = Of<typeof RunAsset>;
 
-const rights = { words: 'what each of its steps asks for, in the domains of the assets' };
+const rights = { words: 'editor; and what each of its steps asks for, in the domains of the assets' };
 const keepers = { words: 'who keeps the routine; administrator' };
 
 export const routineEndpoints = {
@@ -304,7 +304,6 @@ export const routineEndpoints = {
     area: 'routines',
     summary: 'What a routine would have done on each of the last 30 days',
     may: 'signed in',
-    heavy: true,
     body: shape({ filter, steps }),
     answer: RoutineReplay,
     answers: 'How many assets it would have found each day, and changed for the first time.',

@@ -2,31 +2,29 @@ import { type Binder, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { ActionSql } from './actions.ts';
 
-/**
- * SQL columns that tell of each `asset a join source s` how it stands to an action, and what the action would do to it for this person: `effect`.
- * @param by a routine leaves what somebody decided by hand, and tells who: `decided`
- */
-export function effectColumns(sql: ActionSql, who: Who, binder: Binder, by: 'person' | 'routine' = 'person'): string {
+/** SQL columns that tell of each `asset a join source s` how it stands to an action, and what the action would do to it for this person: `effect`. */
+export function effectColumns(sql: ActionSql, who: Who, binder: Binder): string {
   const value = binder.add(sql.value);
-  const domains = binder.add(who.domainsAs(sql.role));
-  const also = alsoIn(sql, value, domains);
   return `
     a.id, a.kind, ${PATH} as path, s.name as source, a.domain_id as "domainId", a.version, a.key, ${sql.now} as now,
-    ${sql.before(value)} as before,${by === 'routine' ? ` ${sql.decided(value)} as decided,` : ''}
+    ${sql.before(value)} as before, ${effectOf(sql, who, binder, value)} as effect`;
+}
+
+/** SQL of what an action would do to `asset a join source s` for this person. @param value where what it gives is bound */
+export function effectOf(sql: ActionSql, who: Who, binder: Binder, value: string): string {
+  const domains = binder.add(who.domainsAs(sql.role));
+  return `
     case
       when not (${sql.suits}) then 'unsuited'
       when ${sql.same(value)} then 'same'
-      when a.domain_id = any(${domains}::uuid[])${also} then 'changes'
+      when a.domain_id = any(${domains}::uuid[])${alsoIn(sql, value, domains)} then 'changes'
       else 'refused'
-    end as effect`;
+    end`;
 }
 
 /** SQL that the person has the role as well where the action takes it in another domain, too. */
 export const alsoIn = (sql: ActionSql, value: string, domains: string): string =>
   sql.alsoIn ? ` and ${sql.alsoIn(value)} = any(${domains}::uuid[])` : '';
-
-/** The effect that a routine has, over rows with an `effect` and with who `decided` by hand. */
-export const ROUTINE_EFFECT = "case when effect = 'changes' and decided is not null then 'decided' else effect end";
 
 /** How many of what was found each effect comes to; over rows with an `effect`. */
 export const EFFECT_COUNTS = `

@@ -3,7 +3,7 @@ import { Binder, PATH } from '../catalog/index.ts';
 import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { actionSql } from './actions.ts';
-import { DECIDED_COUNT, EFFECT_COUNTS, effectColumns, inWords, ROUTINE_EFFECT } from './effects.ts';
+import { DECIDED_COUNT, EFFECT_COUNTS, effectOf, inWords } from './effects.ts';
 
 /** What an action of a routine would do to many assets, counted. */
 export interface StepCounts {
@@ -15,22 +15,33 @@ export interface StepCounts {
   readonly decided: number;
 }
 
-/** SQL of what an action of a routine would do to each of some assets, as `found`, with what it is bound to. @param ids SQL of a set of ids with their place: `id`, `nth` */
+/**
+ * SQL of what an action of a routine would do to each of some assets, as `found`, with what it is bound to. What stands at each is looked up where it is told: of
+ * a hundred thousand that are as they should be nothing is.
+ * @param ids SQL of a set of ids with their place: `id`, `nth`
+ */
 async function foundBy(tx: Db, who: Who, action: ManyAction, ids: (binder: Binder) => string) {
   const sql = await actionSql(tx, action, who);
   const binder = new Binder();
-  const readable = binder.add(who.domainsAs('reader'));
-  const chosen = ids(binder);
+  const value = binder.add(sql.value);
   const text = `
-    with effects as (
-      select chosen.nth, ${effectColumns(sql, who, binder, 'routine')}
-      from (${chosen}) chosen
+    with effects as materialized (
+      -- A parameter that a statement does not use has no type: not each action asks for what it gives.
+      select chosen.nth, a.id, ${effectOf(sql, who, binder, value)} as effect, ${value}::text as given
+      from (${ids(binder)}) chosen
       join asset a on a.id = chosen.id
       join source s on s.id = a.source_id
-      where ${isSeen('a', readable)}
+      where ${isSeen('a', binder.add(who.domainsAs('reader')))}
     ),
-    found as materialized (select id, nth, kind, path, source, now, before, decided, ${ROUTINE_EFFECT} as effect from effects)`;
-  return { sql, text, binder };
+    decided_by as materialized (
+      select a.*, case when a.effect = 'changes' then ${sql.decided(value)} end as decided
+      from effects a
+    ),
+    found as materialized (
+      select id, nth, decided, case when decided is null then effect else 'decided' end as effect
+      from decided_by
+    )`;
+  return { sql, text, binder, value };
 }
 
 export interface StepItem {
@@ -65,13 +76,17 @@ export async function effectsOfStep<Item extends StepItem>(
       select
         ${EFFECT_COUNTS}, ${DECIDED_COUNT},
         (
-          select json_agg(
-            json_build_object(
-              'id', id, 'kind', kind, 'path', path, 'source', source, 'effect', effect, 'before', ${inWords('now')},
-              'decided', case when effect = 'decided' then decided end
+          select
+            json_agg(
+              json_build_object(
+                'id', a.id, 'kind', a.kind, 'path', ${PATH}, 'source', s.name, 'effect', p.effect, 'before',
+                ${inWords(`(${sql.now})`)}, 'decided', p.decided
+              )
+              order by array_position('{changes,decided,refused,unsuited,same}', p.effect), p.nth
             )
-          )
-          from page
+          from page p
+          join asset a on a.id = p.id
+          join source s on s.id = a.source_id
         ) as items
       from found`,
     binder.values,
@@ -91,7 +106,7 @@ export async function prepareStep(
   action: ManyAction,
 ): Promise<{ id: string; counts: StepCounts }> {
   await tx.run('set local jit = off');
-  const { sql, text, binder } = await foundBy(
+  const { sql, text, binder, value } = await foundBy(
     tx,
     who,
     action,
@@ -108,10 +123,13 @@ export async function prepareStep(
       ${text},
       kept as (
         insert into bulk_edit_asset (edit_id, nth, asset_id, effect, now, before, decided)
-        select ${binder.add(id)}::uuid, row_number() over (order by source, path), id, effect, now::jsonb, before,
-               case when effect = 'decided' then decided::jsonb end
-        from found
-        where effect <> 'same'
+        select
+          ${binder.add(id)}::uuid, row_number() over (order by s.name, a.key), a.id, f.effect, ${sql.now}::jsonb,
+          ${sql.before(value)}, f.decided::jsonb
+        from found f
+        join asset a on a.id = f.id
+        join source s on s.id = a.source_id
+        where f.effect <> 'same'
       )
       select ${EFFECT_COUNTS}, ${DECIDED_COUNT} from found`,
     binder.values,

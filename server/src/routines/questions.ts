@@ -16,9 +16,9 @@ export const OPEN_QUESTIONS = `
   join routine_ask q on q.run_id = x.id and q.step = x.step and q.answer is null
   join asset a on a.id = q.asset_id and a.gone_at is null and x.state = 'waiting'`;
 
-/** Whether a question is one that a person answers: by what they answer for, as one of a group, or standing in for somebody. @param person SQL of their id */
-export const MINE_TO_ANSWER = (person: string): string => {
-  const parties = `
+/** Whether a question was put to a person: for themselves, as one of a group, or standing in for somebody. @param person SQL of their id */
+export const MINE_TO_ANSWER = (person: string): string => `
+  q.asked && array(
     with me as (
       select ${person}::uuid as id
       union
@@ -26,25 +26,29 @@ export const MINE_TO_ANSWER = (person: string): string => {
     )
     select id from me
     union
-    select m.group_id from group_member m join me on me.id = m.person_id`;
-  return `
-    case x.steps -> x.step ->> 'to'
-      when 'owner' then answers_for(a.id) in (${parties})
-      else exists (
-        select from asset_person k where k.asset_id = a.id and k.role = 'steward' and k.person_id in (${parties})
-      )
-    end`;
+    select m.group_id from group_member m join me on me.id = m.person_id
+  )`;
+
+/** Whom a step asks of an asset: who owns it, or what it lies in; or who looks after it. @param asset SQL of its id */
+const ASKED: Readonly<Record<Ask['to'], (asset: string) => string>> = {
+  owner: (asset) => `array_remove(array[answers_for(${asset})], null)`,
+  steward: (asset) =>
+    `array(select k.person_id from asset_person k where k.asset_id = ${asset} and k.role = 'steward')`,
 };
 
 /**
  * The step that asks: at first it does, and the run waits; then what is to be kept is left out, and the run goes on.
  * @returns whether all is answered, or the time is over
  */
-export async function answered(tx: Db, runId: string, step: number, { days, silence }: Ask): Promise<boolean> {
+export async function answered(tx: Db, runId: string, step: number, { to, days, silence }: Ask): Promise<boolean> {
   const asked = await tx.one('select 1 as yes from routine_ask where run_id = $1 and step = $2 limit 1', [runId, step]);
   if (!asked) {
     await tx.run(
-      'insert into routine_ask (run_id, step, asset_id) select run_id, $2, asset_id from routine_asset where run_id = $1',
+      `
+        insert into routine_ask (run_id, step, asset_id, asked)
+        select g.run_id, $2, g.asset_id, ${ASKED[to]('g.asset_id')}
+        from routine_asset g
+        where g.run_id = $1`,
       [runId, step],
     );
     await tellLater(tx, runId, step);

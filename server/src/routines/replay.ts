@@ -1,16 +1,15 @@
 import type { ManyAction } from '@idrel/contract/curation';
 import type { RoutineReplay, RoutineStep } from '@idrel/contract/routines';
 import {
-  ASIDE,
   type AssetFacts,
   asOf,
   DATED,
   type Filter,
   parseFilter,
   passes,
-  showsAside,
   showsGone,
   where,
+  writeFilter,
 } from '@idrel/core/catalog';
 import {
   backwards,
@@ -23,15 +22,17 @@ import {
   type Was,
 } from '@idrel/core/routines';
 import { LEVELS } from '@idrel/core/things';
-import { Binder, FROM, filterToSql, readFilter } from '../catalog/index.ts';
+import { readFilter, type WithFinder } from '../catalog/index.ts';
 import { isSeen, type Who } from '../people/index.ts';
 import { begunAt, type Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
-import { checkSteps, stepInWords } from './steps.ts';
+import { checkSteps, foundFor, stepInWords } from './steps.ts';
 
 /** Days that are looked back to, and assets that can be among what was found on them. */
 const [DAYS, MOST] = [30, 20_000];
 const DAY = 86_400_000;
+/** So many are looked back at before others are served. */
+const AT_ONCE = 200;
 
 type Key = Extract<Leaf, { type: 'is' }>['key'];
 /** Where the journal has what was said of an asset, by the key that asks for it. */
@@ -129,6 +130,9 @@ async function asMade(db: Db, action: ManyAction): Promise<Filter | null> {
   return text ? parseFilter(text) : null;
 }
 
+/** What every asset is, gone or not. */
+const EVERY: Filter = { type: 'is', key: 'gone', comparison: '=', values: ['yes', 'no'] };
+
 /** A filter that finds at least all that this one ever found: what can have been otherwise is not asked for. */
 function weakened(filter: Filter, varies: (leaf: Leaf) => boolean, wanted = true): Filter {
   switch (filter.type) {
@@ -138,7 +142,8 @@ function weakened(filter: Filter, varies: (leaf: Leaf) => boolean, wanted = true
     case 'not':
       return { type: 'not', of: weakened(filter.of, varies, !wanted) };
     default:
-      return varies(filter) ? { type: 'is', key: 'kind', comparison: '=', values: [wanted ? 'any' : 'none'] } : filter;
+      if (!varies(filter)) return filter;
+      return wanted ? EVERY : { type: 'not', of: EVERY };
   }
 }
 
@@ -158,10 +163,11 @@ interface Now {
  * @throws 422 when more assets can be among it than are looked at
  */
 export async function replayRoutine(
-  db: Db,
+  context: Pick<WithFinder, 'db' | 'finder'>,
   who: Who,
   { filter: text, steps }: { readonly filter: string; readonly steps: readonly RoutineStep[] },
 ): Promise<RoutineReplay> {
+  const { db } = context;
   await checkSteps(db, who, steps);
   readFilter(text);
   const filter = parseFilter(text);
@@ -175,7 +181,7 @@ export async function replayRoutine(
   const today = Math.floor(now / DAY) * DAY;
   const ends = Array.from({ length: DAYS }, (_, day) => Math.min(now, today - (DAYS - 2 - day) * DAY));
   const from = (ends[0] ?? now) - DAY;
-  const assets = await candidates(db, who, filter, leaves, from, now);
+  const assets = await candidates(context, who, filter, leaves, from, now);
   const begun = await begunAt(db);
   const told = await courses(db, assets, leaves, ends, from, begun);
   const withGone = showsGone(filter);
@@ -207,61 +213,69 @@ export async function replayRoutine(
 
 /** What is found now, and what can have been found since: with each condition as it is now. */
 async function candidates(
-  db: Db,
+  { db, finder }: Pick<WithFinder, 'db' | 'finder'>,
   who: Who,
   filter: Filter,
   leaves: readonly Leaf[],
   from: number,
   now: number,
 ): Promise<readonly Now[]> {
-  const binder = new Binder();
-  const seen = binder.add(who.domainsAs('reader'));
-  const since = binder.add(new Date(from).toISOString());
-  const dated = (part: Filter) => asOf(part, now);
+  const find = (...parts: readonly Filter[]) =>
+    foundFor(db, who, writeFilter({ type: 'all', of: parts.map((part) => asOf(part, now)) }), { finder });
+  // What has gone meanwhile can have been found before. Columns are among it where they are asked for.
   const weak = weakened(conditionsOf(filter).filter, (leaf) => isSaid(leaf) || isKept(leaf) || isDated(leaf));
-  // Where dates count back from each day, whatever passes the rest can have been found on one of them.
-  const anyDay = leaves.some(isDated)
-    ? 'true'
-    : `(${filterToSql(dated(filter), binder, seen)}) or a.id in (${touchedSince(leaves, since, binder)})`;
-  const truths = leaves.map((leaf) => `coalesce(${filterToSql(dated(leaf), binder, seen)}, false)`);
-  const rows = await db.rows<Now>(
-    `
-      select
-        a.id, a.gone_at as "goneAt", a.first_seen as created, coalesce(a.changed_at, a.first_seen) as changed,
-        (select u.moved_at from asset_use u where u.asset_id = a.id) as asked,
-        (select c.at from certification c where c.asset_id = a.id and c.lapsed_at is null and a.standing = 'trusted') as certified,
-        array[${truths.join(', ')}]::boolean[] as truths
-      from ${FROM}
-      where ${isSeen('a', seen)} and (${filterToSql(dated(weak), binder, seen)}) and (${anyDay})
-        and (a.gone_at is null or ${showsGone(filter)} or a.gone_at > ${since}::timestamptz)
-        and (${showsAside(filter) ? 'true' : `a.kind <> all(${binder.add(ASIDE)}::text[])`})
-      limit ${MOST + 1}`,
-    binder.values,
-  );
-  if (rows.length > MOST)
+  const ever = await find(weak, EVERY);
+  const ids =
+    ever.length > MOST && !leaves.some(isDated) ? await touchedOf(db, ever, leaves, from, await find(filter)) : ever;
+  if (ids.length > MOST)
     throw invalid(
       `More than ${MOST.toLocaleString('en')} assets can have been among it.`,
       'Narrow the search to see what it would have done.',
       [{ field: 'filter', message: 'finds too many' }],
     );
-  return rows;
+  const holding: ReadonlySet<string>[] = [];
+  for (const leaf of leaves) holding.push(new Set(await find(weak, EVERY, leaf)));
+  const rows = await db.rows<Omit<Now, 'truths'>>(
+    `
+      select
+        a.id, a.gone_at as "goneAt", a.first_seen as created, coalesce(a.changed_at, a.first_seen) as changed,
+        (select u.moved_at from asset_use u where u.asset_id = a.id) as asked,
+        (select c.at from certification c where c.asset_id = a.id and c.lapsed_at is null and a.standing = 'trusted') as certified
+      from asset a
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')}
+        and (a.gone_at is null or ${showsGone(filter)} or a.gone_at > $3::timestamptz)`,
+    [ids, who.domainsAs('reader'), new Date(from).toISOString()],
+  );
+  return rows.map((row) => ({ ...row, truths: holding.map((set) => set.has(row.id)) }));
 }
 
-/** SQL of the ids of what changed in something that conditions ask for. */
-function touchedSince(leaves: readonly Leaf[], since: string, binder: Binder): string {
-  const fields = binder.add([
-    ...new Set(leaves.flatMap((leaf) => (leaf.type === 'is' ? (IN_JOURNAL[leaf.key] ?? []) : []))),
-  ]);
-  return [
-    `select j.subject_id::uuid from journal j where j.at > ${since}::timestamptz and j.subject_id ~ '^[0-9a-f-]{36}$' and (j.before ?| ${fields}::text[] or j.after ?| ${fields}::text[])`,
-    `select g.id from past.asset_gone g where g.ended_at > ${since}::timestamptz`,
-    ...(leaves.some((leaf) => isOf(leaf, ['class']))
-      ? [
-          `select g.asset_id from past.carried_gone g where g.ended_at > ${since}::timestamptz`,
-          `select k.asset_id from carried k where k.past_since > ${since}::timestamptz`,
-        ]
-      : []),
-  ].join(' union all ');
+/** Of assets those that are found now, and those of which something changed that conditions ask for. */
+async function touchedOf(
+  db: Db,
+  ever: readonly string[],
+  leaves: readonly Leaf[],
+  from: number,
+  found: readonly string[],
+): Promise<readonly string[]> {
+  const fields = [...new Set(leaves.flatMap((leaf) => (leaf.type === 'is' ? (IN_JOURNAL[leaf.key] ?? []) : [])))];
+  const touched = await db.rows<{ id: string }>(
+    `
+      select j.subject_id as id from journal j where j.at > $1 and (j.before ?| $2::text[] or j.after ?| $2::text[])
+      union
+      select g.id::text from past.asset_gone g where g.ended_at > $1
+      ${
+        leaves.some((leaf) => isOf(leaf, ['class']))
+          ? `
+      union
+      select g.asset_id::text from past.carried_gone g where g.ended_at > $1
+      union
+      select k.asset_id::text from carried k where k.past_since > $1`
+          : ''
+      }`,
+    [new Date(from).toISOString(), fields],
+  );
+  const among = new Set(ever);
+  return [...new Set([...found, ...touched.flatMap(({ id }) => (among.has(id) ? [id] : []))])];
 }
 
 interface Told {
@@ -336,7 +350,15 @@ async function courses(
         )
       : [],
   );
-  return assets.map((asset) => {
+  const told: Told[] = [];
+  for (const [nth, asset] of assets.entries()) {
+    // Others are served meanwhile.
+    if (nth % AT_ONCE === 0) await new Promise((resolve) => setImmediate(resolve));
+    told.push(courseOf(asset));
+  }
+  return told;
+
+  function courseOf(asset: Now): Told {
     const { id } = asset;
     const changes = said.get(id) ?? [];
     const was = kept.get(id) ?? [];
@@ -388,7 +410,7 @@ async function courses(
       ends,
     );
     return { truths, gone };
-  });
+  }
 }
 
 function grouped<Row extends { readonly id: string }>(rows: readonly Row[]): Map<string, Row[]> {

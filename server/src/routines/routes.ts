@@ -19,7 +19,7 @@ export function routineRoutes(router: Router, { db, finder }: WithFinder): void 
   serve(router, routineEndpoints.list, ({ who }) => listRoutines(db, who));
   serve(router, routineEndpoints.create, ({ who, body }) => db.transaction((tx) => addRoutine(tx, who, body, finder)));
   serve(router, routineEndpoints.preview, ({ who, body }) => previewRoutine(db, who, body, finder));
-  serve(router, routineEndpoints.replay, ({ who, body }) => replayRoutine(db, who, body));
+  serve(router, routineEndpoints.replay, ({ who, body }) => replayRoutine({ db, finder }, who, body));
   serve(router, routineEndpoints.change, ({ who, params, body, version }) =>
     db.transaction((tx) => changeRoutine(tx, who, params.id, version, body, finder)),
   );

@@ -56,13 +56,15 @@ export async function runRoutine(
   seen: number,
   finder?: FinderClient,
 ): Promise<RoutineRunAnswer> {
+  // It may write to people.
+  who.mustAnywhere('editor');
   await tx.rows('select 1 from routine where id = $1 for update', [id]);
   const routine = await getRoutine(tx, id);
   if (await tx.one("select from routine_run where routine_id = $1 and state in ('running', 'undoing')", [id]))
     throw conflict('begun-already', 'A run of this routine is under way.', 'Wait until it is done.');
   await checkSteps(tx, who, routine.steps);
   const found = await foundFor(tx, who, routine.filter, finder ? { finder } : {});
-  const { changes } = await previewSteps(tx, who, routine.steps, found);
+  const { changes } = await previewSteps(tx, who, routine.steps, found, 0);
   if (changes !== seen)
     throw conflict(
       'finds-other',

@@ -84,7 +84,7 @@ async function saved(
   await checkSteps(tx, who, steps);
   // What a run may change before there were any is seen against this.
   const expected = starts
-    ? (await previewSteps(tx, who, steps, await foundFor(tx, who, filter, finder ? { finder } : {}))).changes
+    ? (await previewSteps(tx, who, steps, await foundFor(tx, who, filter, finder ? { finder } : {}), 0)).changes
     : 0;
   const next = starts?.on === 'schedule' && enabled ? nextAt(starts.schedule) : null;
   return {

@@ -111,18 +111,19 @@ export async function checkSteps(db: Db, who: Who, steps: readonly RoutineStep[]
     ]);
 }
 
-/** What a routine would do now, step by step, as everything is now: nothing is written. */
+/** What a routine would do now, step by step, as everything is now: nothing is written. @param most of so many assets it is told one by one */
 export async function previewSteps(
   db: Db,
   who: Who,
   steps: readonly RoutineStep[],
   found: readonly string[],
+  most = SHOWN,
 ): Promise<RoutinePreview> {
   let going = found;
   const told: RoutinePreview['steps'][number][] = [];
   for (const [nth, step] of steps.entries()) {
     if (step.do === 'act') {
-      const { told: words, counts, items } = await effectsOfStep<PreviewItem>(db, who, step.action, going, SHOWN);
+      const { told: words, counts, items } = await effectsOfStep<PreviewItem>(db, who, step.action, going, most);
       told.push({ nth, told: words, effects: { ...counts, items }, goesOn: going.length });
       continue;
     }

@@ -52,11 +52,20 @@ export async function tellLater(tx: Db, runId: string, step: number): Promise<vo
       join person p on p.id = w.person_id and p.left_at is null and p.email is not null
       group by 1
       order by 1
-      limit ${MOST_PEOPLE}`,
+      limit ${MOST_PEOPLE + 1}`,
     typeof to === 'string' ? [runId] : [runId, to.personId],
   );
   if (rows.length === 0) return;
-  const mail: RoutineMail = { runId, step, people: Object.fromEntries(rows.map(({ id, assets }) => [id, assets])) };
+  if (rows.length > MOST_PEOPLE)
+    await tx.run('update routine_run set problem = $2 where id = $1', [
+      runId,
+      `Step ${step + 1} concerns more than ${MOST_PEOPLE} people: the first ${MOST_PEOPLE} are written to. Narrow the search.`,
+    ]);
+  const mail: RoutineMail = {
+    runId,
+    step,
+    people: Object.fromEntries(rows.slice(0, MOST_PEOPLE).map(({ id, assets }) => [id, assets])),
+  };
   await tx.run("select graphile_worker.add_job('routine-mail', $1::json, max_attempts => 8)", [JSON.stringify(mail)]);
 }
 

@@ -60,7 +60,7 @@ async function end(
   problem: string | null = null,
 ): Promise<'over'> {
   await tx.run(
-    `update routine_run set state = $2, problem = $3, ended_at = coalesce(ended_at, now())${state === 'undone' ? ', undone_at = now()' : ''} where id = $1`,
+    `update routine_run set state = $2, problem = coalesce($3, problem), ended_at = coalesce(ended_at, now())${state === 'undone' ? ', undone_at = now()' : ''} where id = $1`,
     [id, state, problem],
   );
   await tx.run('delete from routine_asset where run_id = $1', [id]);
