@@ -303,7 +303,9 @@ try {
     },
   );
   await show('coverage', '/coverage');
-  await show('routine', `/routines?routine=${(await get(client, '/routines'))[0].id}`, 2200);
+  const kept = (await get(client, '/routines')).find(({ name }) => name === 'Wake Card has a custodian');
+  const [ran] = await get(client, `/routines/${kept.id}/runs`);
+  await show('routine', `/routines?routine=${kept.id}&run=${ran.id}`, 2200);
   const booked = (await get(client, `/assets?limit=200&filter=${encodeURIComponent('kind:column amount')}`)).items.find(
     (entry) => entry.path === 'booking.payment.amount',
   ).id;

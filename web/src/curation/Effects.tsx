@@ -51,7 +51,7 @@ export const Effects = ({
       {decided > 0 ? <>, {count(decided)} were decided by hand and stay so</> : null}.
     </p>
     {items.length > 0 ? (
-      <Listing heads={['Kind', 'Asset', 'Now', 'Effect']} widths={[44, 220, null, 110]} mt={8}>
+      <Listing heads={['Kind', 'Asset', 'Now', 'Effect']} widths={[44, 150]} mt={8}>
         {items.map((item) => (
           <tr key={item.id}>
             <td>
