@@ -116,7 +116,7 @@ describe('a routine', () => {
     await steward.read(`Found ${before.length} assets: ${before.length} changes, 0 as they should be`);
     expect(await find(`${FILTER} custodian:"Jorun Pell"`)).toHaveLength(before.length);
     // One of them, by its own button; then all that are left.
-    await steward.press(`Take ${before[0]?.path} back`);
+    await steward.press(`Take back ${before[0]?.path}`);
     await steward.read(`${before[0]?.path} is as it was before the run.`);
     expect(await find(`${FILTER} custodian:"Jorun Pell"`)).toHaveLength(before.length - 1);
     await steward.press('Take the run back');

@@ -1,4 +1,4 @@
-import { type AssetFacts, asOf, type Called, passes } from '../catalog/index.ts';
+import { type AssetFacts, asOf, type Called, NO_FACTS, passes } from '../catalog/index.ts';
 import { isOfColumns, readPolicyFilter } from './policyFilter.ts';
 import type { Policy, ReadableTable } from './types.ts';
 
@@ -52,38 +52,20 @@ function factsOf(table: MadeUpTable, column: MadeUpColumn | null, now: number): 
   const path = [...table.above.slice(0, 1).map((one) => one.path), table.name].join('.');
   const levels = (column ? [column] : table.columns).flatMap(({ level }) => level ?? []);
   return {
+    ...NO_FACTS,
     kind: column ? 'column' : 'table',
     source: table.source,
     domains: table.domains,
     classes: [...new Set((column ? [column] : table.columns).flatMap(({ classes }) => classes))],
-    arrived: [],
-    owners: [],
-    stewards: [],
-    custodians: [],
-    experts: [],
-    terms: [],
     tags: column ? [] : table.tags,
-    came: [],
     level: levels.length > 0 ? Math.max(...levels) : null,
-    priority: 0,
-    standing: 'unreviewed',
-    notices: [],
-    described: false,
-    gone: false,
     name: column ? column.name : table.name,
     type: column ? 'text' : null,
-    uses: 0,
-    asked: null,
     created: now,
     changed: now,
-    certified: null,
     read: now,
     path: column ? `${path}.${column.name}` : path,
     above: column ? [{ name: table.name, path }, ...table.above] : table.above,
-    upstreamOf: [],
-    downstreamOf: [],
-    words: [],
-    wordsCarried: [],
   };
 }
 

@@ -80,6 +80,42 @@ export interface AssetFacts {
   readonly wordsCarried: readonly string[];
 }
 
+/** An asset of which nothing is known: what is known of one is told beside it. */
+export const NO_FACTS: AssetFacts = {
+  kind: '',
+  source: '',
+  domains: [],
+  classes: [],
+  arrived: [],
+  owners: [],
+  stewards: [],
+  custodians: [],
+  experts: [],
+  terms: [],
+  tags: [],
+  came: [],
+  level: null,
+  priority: 0,
+  standing: 'unreviewed',
+  notices: [],
+  described: false,
+  gone: false,
+  name: '',
+  type: null,
+  uses: 0,
+  asked: null,
+  created: 0,
+  changed: 0,
+  certified: null,
+  read: null,
+  path: '',
+  above: [],
+  upstreamOf: [],
+  downstreamOf: [],
+  words: [],
+  wordsCarried: [],
+};
+
 /** Of a longer text the first words count: an index has room for so many. */
 const MOST_WORDS = 4000;
 

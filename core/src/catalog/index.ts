@@ -15,6 +15,7 @@ export {
   type AssetFacts,
   LINK_KINDS,
   type LinkKind,
+  NO_FACTS,
   NOTICE_KINDS,
   type NoticeKind,
   PRIORITIES,

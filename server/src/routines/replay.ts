@@ -5,6 +5,7 @@ import {
   asOf,
   DATED,
   type Filter,
+  NO_FACTS,
   parseFilter,
   passes,
   showsGone,
@@ -50,41 +51,7 @@ const KEPT: readonly Key[] = ['level', 'domain', 'gone', 'class'];
 /** What is known only as it is now. */
 const AS_NOW: readonly Key[] = ['used', 'priority', 'notice', 'came', 'arrived', 'expert'];
 
-const NOTHING: AssetFacts = {
-  kind: '',
-  source: '',
-  domains: [],
-  classes: [],
-  arrived: [],
-  owners: [],
-  stewards: [],
-  custodians: [],
-  experts: [],
-  terms: [],
-  tags: [],
-  came: [],
-  level: null,
-  priority: 0,
-  standing: 'unreviewed',
-  notices: [],
-  described: false,
-  gone: false,
-  name: '',
-  type: null,
-  uses: 0,
-  asked: null,
-  created: 0,
-  changed: 0,
-  certified: null,
-  read: null,
-  path: '',
-  above: [],
-  upstreamOf: [],
-  downstreamOf: [],
-  words: [],
-  wordsCarried: [],
-};
-const holdsOf = (leaf: Leaf, facts: Partial<AssetFacts>) => passes(leaf, { ...NOTHING, ...facts });
+const holdsOf = (leaf: Leaf, facts: Partial<AssetFacts>) => passes(leaf, { ...NO_FACTS, ...facts });
 const isOf = (leaf: Leaf, keys: readonly Key[]): boolean => leaf.type === 'is' && keys.includes(leaf.key);
 const isSaid = (leaf: Leaf): boolean => leaf.type === 'is' && IN_JOURNAL[leaf.key] !== undefined;
 const isDated = (leaf: Leaf): boolean => isOf(leaf, DATED);

@@ -214,7 +214,7 @@ function RunAssets({ run }: { run: RoutineRunAnswer }) {
                   <button
                     type="button"
                     className="linkish"
-                    aria-label={`Take ${item.path} back`}
+                    aria-label={`Take back ${item.path}`}
                     onClick={() => back(item.id, item.path)}
                   >
                     Take back

@@ -56,7 +56,7 @@ export function Steps({
                     disabled={nth === 0}
                     onClick={() => move(nth, nth - 1)}
                   >
-                    ↑
+                    <span aria-hidden>↑</span>
                   </Button>
                   <Button
                     variant="subtle"
@@ -65,12 +65,12 @@ export function Steps({
                     disabled={nth === steps.length - 1}
                     onClick={() => move(nth, nth + 1)}
                   >
-                    ↓
+                    <span aria-hidden>↓</span>
                   </Button>
                   <Button
                     variant="subtle"
                     size="compact-sm"
-                    aria-label={`Take step ${nth + 1} out`}
+                    aria-label={`Take out step ${nth + 1}`}
                     disabled={steps.length === 1}
                     onClick={() => put(steps.filter((_, at) => at !== nth))}
                   >
