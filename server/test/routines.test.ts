@@ -272,6 +272,26 @@ describe('what people decided by hand', () => {
     expect(await seen(steward)).toMatchObject({ changes: 2, decided: 1 });
   });
 
+  it('is known of classes, notices and links that were taken back', async () => {
+    const [table = ''] = await assets(1);
+    await ids(
+      `insert into asset (source_id, domain_id, kind, name, key, depth, parent_id) values ($1, $2, 'column', 'c', 'c', 1, $3) returning id`,
+      [sourceId, domainId, table],
+    );
+    const given: readonly ManyAction[] = [
+      { kind: 'class', key: 'email', reason: 'By rule' },
+      { kind: 'notice', notice: 'note', text: "It's new." },
+      { kind: 'link', link: 'document', url: 'https://example.org/', title: "Quay's book" },
+    ];
+    for (const [nth, action] of given.entries()) {
+      const { id } = await make([act(action)], { name: `Gives ${nth}`, filter: 'name:c kind:column' });
+      const run = await ran(id);
+      expect(run).toMatchObject({ changed: 1, decided: 0 });
+      expect(await undone(run.id)).toMatchObject({ state: 'undone', restored: 1 });
+      expect(await ran(id)).toMatchObject({ changed: 0, decided: 1 });
+    }
+  });
+
   it('is asked once more when a run that asked goes on', async () => {
     const all = await assets(30);
     const { id } = await make([standing('reviewed')], { starts: DAILY, guard: { most: 5, times: null } });

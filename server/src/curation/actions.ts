@@ -74,7 +74,7 @@ function ofList(
     `exists (select 1 from ${table} x where x.asset_id = a.id and x.${key} = ${value}::uuid${where})`;
   return {
     same: (value) => (remove ? `not ${has(value)}` : has(value)),
-    decided: (value) => byHandOf(`${role ?? 'term'}s`, namesEver(of, `${value}::uuid`), 'e'),
+    decided: (value) => byHandOf(`'${role ?? 'term'}s'`, namesEver(of, `${value}::uuid`), 'e'),
     now: names(table, key, of, role ? where : ' and n.removed_at is null'),
     before: () => 'null::text',
     apply: (tx, ids, value) => tx.run(remove ? take : give, [ids, value]),
@@ -95,7 +95,7 @@ const OWN = `
   do update set person_id = excluded.person_id`;
 /** Giving assets to somebody who answers for them from then on, in place of who did. */
 const OWNER: Pick<ActionSql, 'same' | 'decided' | 'now' | 'before' | 'apply' | 'revert'> = {
-  decided: () => byHand('owners'),
+  decided: () => byHand("'owners'"),
   same: (value) => `coalesce(${OWNED_BY} = ${value}::text, false)`,
   now: names('asset_person', 'person_id', 'party', " and x.role = 'owner'"),
   before: (value) => `coalesce(${OWNED_BY}, left(${value}::text, 0))`,
@@ -119,7 +119,7 @@ function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'decided' | 'now' | 'b
   return {
     now: tagsNow('a.id'),
     before,
-    decided: (value) => byHandOf('tags', namesEver('tag', tagOf(value)), "split_part(e, '/', 1)"),
+    decided: (value) => byHandOf("'tags'", namesEver('tag', tagOf(value)), "split_part(e, '/', 1)"),
     same: (value) => (remove ? `${before(value)} is null` : `coalesce(${before(value)} = ${textOf(value)}, false)`),
     async apply(tx, ids, value) {
       await spellValues(tx, [value.slice(37)]);
@@ -234,7 +234,7 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
       // What is not all so that is asked of its kind is not trusted by way of many, either.
       suits: action.standing === 'trusted' ? `(a.standing = 'trusted' or ${IS_COMPLETE})` : ALL,
       same: (value) => `a.standing::text = ${value}`,
-      decided: () => byHand('standing'),
+      decided: () => byHand("'standing'"),
       now: 'to_json(a.standing::text)',
       before: () => 'a.standing::text',
       async apply(tx, ids, value) {

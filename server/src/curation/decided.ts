@@ -10,16 +10,17 @@ const lastWord = (field: string, more: string): string => `
       end
     from journal j
     left join person p on p.id = j.person_id
-    where j.subject_id = a.id::text and (j.before ? '${field}' or j.after ? '${field}')${more}
+    where j.subject_id = a.id::text and (j.before ? ${field} or j.after ? ${field})${more}
     order by j.id desc
     limit 1
   )`;
 
-/** Who last set a field of `asset a` that holds one thing, where it was by hand. @param field its name in the journal */
+/** Who last set a field of `asset a` that holds one thing, where it was by hand. @param field SQL of its name in the journal */
 export const byHand = (field: string): string => lastWord(field, '');
 
 /**
  * Who last gave `asset a` one of a list, or took it away, where it was by hand.
+ * @param field SQL of its name in the journal
  * @param names SQL of what it was ever called: the journal has words
  * @param called SQL of what an entry `e` of the list names
  */
@@ -28,7 +29,7 @@ export function byHandOf(field: string, names: string, called: string): string {
     (
       select string_agg(e, ', ' order by e)
       from jsonb_array_elements_text(
-        case jsonb_typeof(j.${side} -> '${field}') when 'array' then j.${side} -> '${field}' else '[]' end
+        case jsonb_typeof(j.${side} -> ${field}) when 'array' then j.${side} -> ${field} else '[]' end
       ) e
       where ${called} = any(${names})
     )`;

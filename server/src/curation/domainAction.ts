@@ -29,7 +29,7 @@ export async function ofDomain(
     // Who may see a table may see its columns.
     suits: "a.kind <> 'column'",
     same: (value) => `a.domain_set is not distinct from ${chosen(value)}`,
-    decided: () => byHand('domain'),
+    decided: () => byHand("'domain'"),
     now: '(select to_json(d.name) from domain d where d.id = a.domain_id)',
     before: (value) => `coalesce(a.domain_set::text, left(${value}::text, 0))`,
     alsoIn: (value) =>

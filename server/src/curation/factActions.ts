@@ -29,7 +29,7 @@ export function ofLevel({ level, reason }: Of<'level'>, names: readonly string[]
     value: JSON.stringify({ level, reason: level === null ? null : reason }),
     suits: ALL,
     same: (value) => `a.level_set is not distinct from ${part(value, 'level')}::smallint`,
-    decided: () => byHand('level'),
+    decided: () => byHand("'level'"),
     now: 'to_json(a.level_set)',
     before: () => "json_build_object('level', a.level_set, 'reason', a.level_reason)::text",
     apply: (tx, ids, value) =>
@@ -116,7 +116,7 @@ export function ofDescription({ text }: Of<'description'>): ActionSql {
     // What somebody described stays as it is.
     same: () => "coalesce(a.description, '') <> ''",
     stands: (value) => `coalesce(a.description = ${written(value)}, false)`,
-    decided: () => byHand('description'),
+    decided: () => byHand("'description'"),
     now: 'to_json(a.description)',
     // Nothing stood there. It names the value all the same: a parameter that a statement does not use has no type.
     before: (value) => `nullif(left(${value}::text, 0), '')`,

@@ -41,7 +41,7 @@ export async function beginDue(db: Database, now = new Date()): Promise<number> 
   for (let begun = 0; ; begun += 1) {
     const more = await db.transaction(async (tx) => {
       const routine = await tx.one<Due>(
-        `${DUE} and r.next_at <= $1 order by r.next_at limit 1 for update of r skip locked`,
+        `${DUE} and r.next_at <= $1 and r.starts ->> 'on' = 'schedule' order by r.next_at limit 1 for update of r skip locked`,
         [now.toISOString()],
       );
       if (routine?.starts.on !== 'schedule') return false;

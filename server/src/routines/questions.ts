@@ -85,21 +85,24 @@ export async function questionsFor(
     source: string;
     text: string;
     until: string | null;
+    total: number;
   }>(
     `
       select
-        a.id, a.kind, ${pathOf('a', 's')} as path, s.name as source, x.steps -> x.step ->> 'text' as text, x.due_at as until
+        a.id, a.kind, ${pathOf('a', 's')} as path, s.name as source, x.steps -> x.step ->> 'text' as text, x.due_at as until,
+        count(*) over ()::int as total
       from ${OPEN_QUESTIONS}
       join source s on s.id = a.source_id
       where x.id = $1 and ${MINE_TO_ANSWER('$2')} and ${isSeen('a', '$3')}
-      order by s.name, a.key`,
+      order by s.name, a.key
+      limit ${SHOWN}`,
     [runId, who.id, who.domainsAs('reader')],
   );
   return {
     text: rows[0]?.text ?? '',
     until: rows[0]?.until ?? null,
-    assets: rows.slice(0, SHOWN).map(({ id, kind, path, source }) => ({ id, kind, path, source })),
-    total: rows.length,
+    assets: rows.map(({ id, kind, path, source }) => ({ id, kind, path, source })),
+    total: rows[0]?.total ?? 0,
   };
 }
 

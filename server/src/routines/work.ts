@@ -85,7 +85,10 @@ async function next(tx: Db, id: string): Promise<string> {
   if (step.do === 'act') return act(tx, who, run, step);
   if (step.do === 'only') {
     const ids = await narrowed(tx, who, step.filter, await going(tx, id));
-    await tx.run('delete from routine_asset where run_id = $1 and asset_id <> all($2::uuid[])', [id, ids]);
+    await tx.run(
+      'delete from routine_asset g where g.run_id = $1 and not exists (select from unnest($2::uuid[]) u(id) where u.id = g.asset_id)',
+      [id, ids],
+    );
   }
   if (step.do === 'tell') await tellLater(tx, id, run.step);
   if (step.do === 'scan') await scan(tx, who, id);
@@ -162,16 +165,13 @@ async function scan(tx: Db, who: Who, id: string): Promise<void> {
 /** A step has changed what it could: what came of it is counted. */
 async function taken(tx: Db, id: string, editId: string): Promise<void> {
   const run = await held(tx, id);
-  const edit = await tx.one<{ step: number; state: string; problem: string | null; restored: number | null }>(
-    'select step, state, problem, restored from bulk_edit where id = $1',
+  const edit = await tx.one<{ step: number; state: string; problem: string | null }>(
+    'select step, state, problem from bulk_edit where id = $1',
     [editId],
   );
   if (!run || !edit) return;
   if (run.state === 'undoing') {
-    await tx.run('update routine_run set restored = coalesce(restored, 0) + $2, beat_at = now() where id = $1', [
-      id,
-      edit.restored ?? 0,
-    ]);
+    await tx.run('update routine_run set beat_at = now() where id = $1', [id]);
     return;
   }
   if (edit.step !== run.step) return;
@@ -200,7 +200,14 @@ async function nextBack(tx: Db, run: Run): Promise<string> {
       limit 1`,
     [run.id],
   );
-  if (!edit) return end(tx, run.id, 'undone');
+  if (!edit) {
+    // Counted once, at the end: beside what was taken back one by one.
+    await tx.run(
+      'update routine_run x set restored = coalesce(restored, 0) + coalesce((select sum(e.restored) from bulk_edit e where e.run_id = x.id), 0) where id = $1',
+      [run.id],
+    );
+    return end(tx, run.id, 'undone');
+  }
   if (edit.state !== 'undoing')
     await tx.run("update bulk_edit set state = 'undoing', undone_by = $2, restored = 0, at_nth = 0 where id = $1", [
       edit.id,
