@@ -161,13 +161,17 @@ export async function lacksRoleFor(tx: Db, who: Who, editId: string, assetId: st
   return stranger ? sql.role : null;
 }
 
-/** What a run of a routine did, or left, asset by asset; of what the reader may see. */
-export const STEP_ASSETS = `
-  select
+/** What the run $1 of a routine did, or left, asset by asset, of what a reader of $2 may see: columns, and where they come from, with an effect $3 or any. */
+export const STEP_ASSETS = {
+  columns: `
     a.id, a.kind, ${PATH} as path, s.name as source, e.step,
-    case when b.passed_over then 'passed over' else b.effect end as effect, ${inWords('b.now::json')} as before, b.decided, b.undone, b.nth
-  from bulk_edit e
-  join bulk_edit_asset b on b.edit_id = e.id
-  join asset a on a.id = b.asset_id
-  join source s on s.id = a.source_id
-  where e.run_id = $1 and ${isSeen('a', '$2')}`;
+    case when b.passed_over then 'passed over' else b.effect end as effect, ${inWords('b.now::json')} as before, b.decided, b.undone`,
+  from: `
+    bulk_edit e
+    join bulk_edit_asset b on b.edit_id = e.id
+    join asset a on a.id = b.asset_id
+    join source s on s.id = a.source_id
+    where e.run_id = $1 and ${isSeen('a', '$2')}
+      and ($3::text is null or case when b.passed_over then 'passed over' else b.effect end = $3)`,
+  order: 'e.step, b.nth',
+};

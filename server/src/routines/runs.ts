@@ -159,25 +159,13 @@ export async function runAssets(
   { effect, offset, limit }: QueryOf<typeof routineEndpoints.runAssets>,
 ): Promise<{ items: readonly RunAsset[]; total: number }> {
   await readRun(db, id);
-  const told = await db.one<{ items: readonly RunAsset[] | null; total: number }>(
-    `
-      with told as materialized (select * from (${STEP_ASSETS}) t where $3::text is null or t.effect = $3)
-      select
-        (select count(*)::int from told) as total,
-        (
-          select
-            json_agg(
-              json_build_object(
-                'id', y.id, 'kind', y.kind, 'path', y.path, 'source', y.source, 'step', y.step, 'effect', y.effect,
-                'before', y.before, 'decided', y.decided, 'undone', y.undone
-              )
-              order by y.step, y.nth
-            )
-          from (select * from told order by step, nth limit $4 offset $5) y
-        ) as items`,
-    [id, who.domainsAs('reader'), effect ?? null, limit, offset],
-  );
-  return { items: told?.items ?? [], total: told?.total ?? 0 };
+  const bind = [id, who.domainsAs('reader'), effect ?? null];
+  const { columns, from, order } = STEP_ASSETS;
+  const [items, told] = await Promise.all([
+    db.rows<RunAsset>(`select ${columns} from ${from} order by ${order} limit $4 offset $5`, [...bind, limit, offset]),
+    db.one<{ total: number }>(`select count(*)::int as total from ${from}`, bind),
+  ]);
+  return { items, total: told?.total ?? 0 };
 }
 
 const subject = (routine: { readonly id: string; readonly name: string }) =>
