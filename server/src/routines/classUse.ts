@@ -18,7 +18,11 @@ export const ROUTINE_CLASS_USE: ClassUse = {
     const all = await db.rows<{ id: string; name: string; filter: string }>(
       `select distinct id, name, filter from (${ROUTINE_FILTERS}) r where filter ilike '%class%' order by name`,
     );
-    const routines = all.flatMap(({ id, name, filter }) => (valuesOf(filter, 'class').has(key) ? [{ id, name }] : []));
+    // A routine can name it in its search and in a step as well.
+    const naming = new Map(
+      all.flatMap(({ id, name, filter }) => (valuesOf(filter, 'class').has(key) ? [[id, { id, name }] as const] : [])),
+    );
+    const routines = [...naming.values()];
     return { routines };
   },
   mayGo({ routines }) {

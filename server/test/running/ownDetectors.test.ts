@@ -260,7 +260,7 @@ describe('classes and detectors of the organisation', () => {
     // A search names it also as one of several.
     for (const filter of [`class:${key}`, `kind:table (class:email,${key})`, `class:"${key}",phone`]) {
       const [routine] = await db.rows<{ id: string }>(
-        "insert into routine (name, filter, action) values ('names it', $1, '{}') returning id",
+        "insert into routine (name, filter, steps) values ('names it', $1, '[]') returning id",
         [filter],
       );
       expect([filter, (await steward.call('GET', `/classes/${key}/carriers`)).body.routines]).toEqual([
