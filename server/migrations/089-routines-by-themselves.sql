@@ -115,3 +115,14 @@ create table routine_ask (
 );
 create index on routine_ask (asset_id);
 create index on routine_ask using gin (asked) where answer is null;
+
+-- Every filter of routines that are there: their searches, and those of steps that go on with some.
+create view routine_filter as
+select r.id, r.name, f.filter
+from routine r
+cross join lateral (
+  select r.filter
+  union
+  select step ->> 'filter' from jsonb_array_elements(r.steps) step where step ->> 'do' = 'only'
+) f
+where r.removed_at is null;

@@ -134,16 +134,7 @@ export async function previewMerge(db: Db, who: Who, id: string, into: string): 
     [id, into],
   );
   const routines = await db.rows<{ name: string; filter: string }>(
-    `
-      select distinct r.name, f.filter
-      from routine r
-      cross join lateral (
-        select r.filter
-        union all
-        select step ->> 'filter' from jsonb_array_elements(r.steps) step where step ->> 'do' = 'only'
-      ) f
-      where r.removed_at is null and f.filter ilike '%tag%'
-      order by r.name`,
+    "select distinct name, filter from routine_filter where filter ilike '%tag%' order by name",
   );
   const naming = (filter: string) =>
     [...valuesOf(filter, 'tag')].some((value) => {
@@ -152,7 +143,7 @@ export async function previewMerge(db: Db, who: Who, id: string, into: string): 
     });
   return {
     ...(counts as Omit<TagMerge, 'searches'>),
-    searches: routines.filter(({ filter }) => naming(filter)).map(({ name }) => name),
+    searches: [...new Set(routines.flatMap(({ name, filter }) => (naming(filter) ? [name] : [])))],
   };
 }
 

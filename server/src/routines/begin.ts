@@ -89,15 +89,19 @@ export async function beginHeard(db: Database): Promise<number> {
 
 /** @returns whether there was anything to begin with, or to tell */
 async function begin(tx: Db, routine: Due, began: Began, concerned: (run: string) => string): Promise<boolean> {
+  const { why, causeId } = began;
+  // Most scans bring nothing of it: then no search is made.
+  if (causeId && !(await tx.one(`select 1 as yes from asset a where ${concerned('$1::uuid')} limit 1`, [causeId])))
+    return false;
   const who = await loadWho(tx, routine.keeper);
   if (!who) return false;
   try {
     await checkSteps(tx, who, routine.steps);
     const ids = await foundFor(tx, who, routine.filter, {
       among: (binder) =>
-        `${concerned(began.causeId ? `${binder.add(began.causeId)}::uuid` : 'null')} and ${LEFT_OUT(binder.add(routine.id))}`,
+        `${concerned(causeId ? `${binder.add(causeId)}::uuid` : 'null')} and ${LEFT_OUT(binder.add(routine.id))}`,
     });
-    if (ids.length === 0 && began.why !== 'schedule') return false;
+    if (ids.length === 0 && why !== 'schedule') return false;
     await beginRun(tx, routine, who.id, began, ids);
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error;
@@ -110,8 +114,8 @@ async function begin(tx: Db, routine: Due, began: Began, concerned: (run: string
       [
         routine.id,
         who.id,
-        began.why,
-        began.causeId ?? null,
+        why,
+        causeId ?? null,
         routine.filter,
         JSON.stringify(routine.steps),
         `${error.message} ${error.more.mend ?? ''}`.trim(),

@@ -1,22 +1,11 @@
 import { valuesOf } from '@idrel/core/catalog';
 import { type ClassUse, inTheWay } from '../recognition/index.ts';
 
-/** Every filter of routines that are there: their searches, and those of steps that go on with some. */
-const ROUTINE_FILTERS = `
-  select r.id, r.name, f.filter
-  from routine r
-  cross join lateral (
-    select r.filter
-    union all
-    select step ->> 'filter' from jsonb_array_elements(r.steps) step where step ->> 'do' = 'only'
-  ) f
-  where r.removed_at is null`;
-
 /** Routines whose searches name classes. */
 export const ROUTINE_CLASS_USE: ClassUse = {
   async named(db, key) {
     const all = await db.rows<{ id: string; name: string; filter: string }>(
-      `select distinct id, name, filter from (${ROUTINE_FILTERS}) r where filter ilike '%class%' order by name`,
+      "select id, name, filter from routine_filter where filter ilike '%class%' order by name",
     );
     // A routine can name it in its search and in a step as well.
     const naming = new Map(

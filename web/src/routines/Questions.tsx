@@ -24,7 +24,7 @@ export function Questions({ runId, name }: { runId: string; name: string }) {
         ({ answered }) =>
           sayDone(
             what === 'keep'
-              ? `${plural(answered, 'asset')} stay as they are; it does not ask of them for a year.`
+              ? `${plural(answered, 'asset')} ${answered === 1 ? 'stays as it is' : 'stay as they are'}: it asks no more for a year.`
               : `It goes on with ${plural(answered, 'asset')}.`,
           ),
         (problem: unknown) => sayProblem(problem, 'Your answer was not taken'),
