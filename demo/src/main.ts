@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
+import { setTargets } from './coverage.ts';
 import { follow, makeOrganisation, makeSources, plantChanges } from './make.ts';
-import { makePast } from './past.ts';
+import { makePast, makePastFigures } from './past.ts';
 import { seedThroughApi } from './seed.ts';
 
 const [step] = process.argv.slice(2);
@@ -35,6 +36,8 @@ if (step === 'make') {
     tell,
   });
   await makePast(DATABASE_URL);
+  await setTargets(IDREL_DEMO_SERVER);
+  await makePastFigures(DATABASE_URL);
 } else if (step === 'follow')
   await follow({
     databaseUrl: DATABASE_URL,

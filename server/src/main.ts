@@ -1,6 +1,7 @@
 import { openClients } from './access/index.ts';
 import { makeApp } from './app.ts';
 import { finderClient } from './catalog/index.ts';
+import { keepFiguresInTime } from './coverage/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { openThreads } from './platform/threads.ts';
 
@@ -18,6 +19,12 @@ const clients = await openClients(context).catch((error: Error) => {
   context.log.fatal(error.message);
   process.exit(1);
 });
+// Figures of each day are kept by whichever server is there; they follow what assets are in memory.
+const keepInTime = () =>
+  keepFiguresInTime(context.db, finder).catch((error: unknown) =>
+    context.log.error(error, 'the figures of today could not be kept'),
+  );
+const keeping = setInterval(() => void keepInTime(), 60_000);
 server.on('error', (error) => {
   context.log.fatal(error.message);
   process.exit(1);
@@ -25,6 +32,7 @@ server.on('error', (error) => {
 onStop(async () => {
   server.closeAllConnections();
   server.close();
+  clearInterval(keeping);
   await clients?.close();
   await closeThreads();
   await finder.close();

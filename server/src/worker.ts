@@ -11,6 +11,7 @@ import {
   tendReviews,
 } from './access/index.ts';
 import { forgetTouched } from './catalog/index.ts';
+import { mailOfReport, type ReportMail, tendReports } from './coverage/index.ts';
 import {
   certificationTender,
   runBulkEdit,
@@ -67,6 +68,9 @@ const tasks: TaskList = {
   },
   async 'routine-mail'(payload) {
     await mailOfRoutine(db, config, payload as RoutineMail);
+  },
+  async 'report-mail'(payload) {
+    await mailOfReport(db, config, payload as ReportMail);
   },
   async scan(payload) {
     const { runId } = payload as { runId: string };
@@ -142,6 +146,11 @@ const reminding = setInterval(
   () => void remindOfRequests(db).catch((error: unknown) => log.error(error, 'nobody could be reminded of requests')),
   600_000,
 );
+const reporting = setInterval(() => {
+  // Without mail they wait until there is some.
+  if (!config.mail || !config.address) return;
+  tendReports(db).catch((error: unknown) => log.error(error, 'the reports of this month could not be sent'));
+}, 600_000);
 const reviewing = setInterval(
   () => void tendReviews(db).catch((error: unknown) => log.error(error, 'reviews of rights could not be ended')),
   60_000,
@@ -178,6 +187,7 @@ onStop(async () => {
   clearInterval(checking);
   clearInterval(reminding);
   clearInterval(reviewing);
+  clearInterval(reporting);
   await runner.stop();
   await db.close();
 });

@@ -110,6 +110,7 @@ beforeAll(async () => {
     const words = searchWords([name], [description, guide]);
     const type = pick([null, 'text', 'Varchar(40)', 'numeric(9,2)'], 9);
     const uses = pick([0, 1, 100, 2500], 4);
+    const bytes = pick([null, 0, 20_000_000, 20_000_001, 1_500_000_000], 3);
     const asked = pick(DAYS, 5);
     const created = pick(DAYS, 3);
     const touched = pick([null, ...DAYS], 7);
@@ -123,7 +124,7 @@ beforeAll(async () => {
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const expert = pick([null, PEOPLE[1], null], 13);
     const rows = await db.rows<{ id: string }>(
-      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id, changed_at, priority_set) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13, $14, $15) returning id`,
+      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id, changed_at, priority_set, stats) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13, $14, $15, $16) returning id`,
       [
         sourceId,
         hidden ? elsewhere : i % 2 ? below : domainId,
@@ -140,6 +141,8 @@ beforeAll(async () => {
         await within(above, i),
         touched,
         stated,
+        // What is no number is no size.
+        JSON.stringify(bytes === null ? { bytes: i % 2 ? 'much' : undefined } : { bytes }),
       ],
     );
     const id = rows[0]?.id ?? '';
@@ -234,6 +237,10 @@ beforeAll(async () => {
       name,
       type,
       uses,
+      usesTold: true,
+      bytes,
+      isMade: false,
+      makesOthers: false,
       asked: uses === 0 ? null : asked.getTime(),
       created: created.getTime(),
       changed: changed.getTime(),
@@ -254,6 +261,12 @@ beforeAll(async () => {
       ).names,
     });
   }
+  // Its source tells what is asked of it.
+  const [told] = await db.rows<{ id: string }>(
+    "insert into asked_statement (id, source_id, print) values (gen_random_uuid(), $1, 'p') returning id",
+    [sourceId],
+  );
+  await db.run("insert into asked_by (statement_id, role, calls) values ($1, 'app', 1)", [told?.id]);
   await flow(sourceId);
   await arrive();
   await arriveTags();
@@ -302,9 +315,12 @@ async function flow(sourceId: string): Promise<void> {
     return [...met];
   };
   const named = (met: string[]) => met.flatMap((id) => calledBy.get(id) ?? []);
+  const isSeen = new Map(holders.map(({ id, hidden }) => [id, !hidden]));
   for (const [id, known] of facts)
     facts.set(id, {
       ...known,
+      isMade: steps.some(({ from, to }) => to === id && isSeen.get(from)),
+      makesOthers: steps.some(({ from, to }) => from === id && isSeen.get(to)),
       upstreamOf: named(reached(id, (one) => steps.filter(({ from }) => from === one).map(({ to }) => to))),
       downstreamOf: named(reached(id, (one) => steps.filter(({ to }) => to === one).map(({ from }) => from))),
     });

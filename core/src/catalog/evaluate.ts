@@ -4,6 +4,7 @@ import { type AssetFacts, PRIORITIES, wantedWords } from './facts.ts';
 import type { Comparison, Filter, FilterKey } from './filter.ts';
 import { meaningOf, meantTogether, type ShortKey } from './meanings.ts';
 import { fits, isCalled } from './pattern.ts';
+import { sizeOf } from './size.ts';
 import { stretchOf } from './when.ts';
 
 /** The number of a level's name, or undefined for a name that is none. */
@@ -66,6 +67,27 @@ function isWhenever(at: number | null, comparison: Comparison, value: string): b
   return at !== null && isWithin(at, comparison, value);
 }
 
+/** Whether a value asks for what its source tells no uses of. */
+export const isUntold = (value: string): boolean => value.toLowerCase() === 'untold';
+
+/** Whether lineage is as a value of `lineage` asks. @param isMade from something @param isUsed something is made from it */
+export function isLineage(value: string, isMade: boolean, isUsed: boolean): boolean {
+  switch (value.toLowerCase()) {
+    case 'in':
+      return isMade;
+    case 'out':
+      return isUsed;
+    case 'both':
+      return isMade && isUsed;
+    case 'none':
+      return !isMade && !isUsed;
+    case 'any':
+      return isMade || isUsed;
+    default:
+      return false;
+  }
+}
+
 /** Whether a value says yes; any other says no. */
 export const isYes = (value: string): boolean => ['yes', 'true', '1'].includes(value.toLowerCase());
 
@@ -124,7 +146,16 @@ function holds(
     }
     case 'used':
       if (/^\d+$/.test(value)) return compare(facts.uses, comparison, Number(value), Number(value) + 1);
+      if (isUntold(value)) return !facts.usesTold;
       return facts.uses > 0 === isYes(value);
+    case 'size': {
+      const word = value.toLowerCase();
+      if (word === 'none' || word === 'any') return (facts.bytes === null) === (word === 'none');
+      const size = sizeOf(value);
+      return facts.bytes !== null && size !== undefined && compare(facts.bytes, comparison, size, size + 1);
+    }
+    case 'lineage':
+      return isLineage(value, facts.isMade, facts.makesOthers);
     case 'asked':
       return isWhenever(facts.asked, comparison, value);
     case 'certified':

@@ -22,6 +22,8 @@ export const SORTS = [
   'level',
   'priority',
   'urgency',
+  'use',
+  'size',
   'path',
 ] as const;
 export type Sort = (typeof SORTS)[number];
@@ -58,8 +60,11 @@ export interface AssetFacts {
   readonly name: string;
   /** Its type at the source, or null. */
   readonly type: string | null;
-  /** How often it was asked for at its source. */
+  /** How often it was asked for at its source, and whether that source tells what is asked of it at all. */
   readonly uses: number;
+  readonly usesTold: boolean;
+  /** How much room it takes at its source, in bytes; null where that does not say. */
+  readonly bytes: number | null;
   /** When it was last asked for, when it was first seen; milliseconds since 1970. */
   readonly asked: number | null;
   readonly created: number;
@@ -75,6 +80,9 @@ export interface AssetFacts {
   /** What is made from it at any number of steps, with what that lies in; and what it is made from. */
   readonly upstreamOf: readonly Called[];
   readonly downstreamOf: readonly Called[];
+  /** Whether it is made from something, and something from it, in one step, of what whoever asks may see. */
+  readonly isMade: boolean;
+  readonly makesOthers: boolean;
   /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms and the keys and values of the tags that it carries. */
   readonly words: readonly string[];
   readonly wordsCarried: readonly string[];
@@ -103,6 +111,8 @@ export const NO_FACTS: AssetFacts = {
   name: '',
   type: null,
   uses: 0,
+  usesTold: false,
+  bytes: null,
   asked: null,
   created: 0,
   changed: 0,
@@ -112,6 +122,8 @@ export const NO_FACTS: AssetFacts = {
   above: [],
   upstreamOf: [],
   downstreamOf: [],
+  isMade: false,
+  makesOthers: false,
   words: [],
   wordsCarried: [],
 };

@@ -1,4 +1,5 @@
 import { PRIORITIES } from './facts.ts';
+import { sizeOf } from './size.ts';
 import { isWhen } from './when.ts';
 
 /** Keys of conditions, with what a person is told about each. */
@@ -33,7 +34,9 @@ export const FILTER_KEYS = {
   upstream: 'upstream of what has this name or path, at any number of steps: what that is made from',
   downstream: 'downstream of what has this name or path, at any number of steps: what is made from that',
   type: 'its type at the source; * stands for anything: varchar*; none, any',
-  used: 'how often it was asked for at its source: yes, no, or a number; also with >= and <',
+  lineage: 'what of its lineage is known: in (what it is made from), out (what is made from it), both; none, any',
+  used: 'how often it was asked for at its source: yes, no, or a number; also with >= and <; untold, where its source does not say',
+  size: 'how much room it takes: 20MB, 1.5GB; also with >= and <; none, any',
   asked: 'when it was last asked for: 2026-11-27, 2026-11, -30d, -6m; also with >= and <; none, any',
   changed: 'when somebody, or a scan, last changed it: today, -7d, 2026-11; also with >= and <',
   created: 'when it was first seen: 2026-11-27, 2026-11, -30d, -6m; also with >= and <',
@@ -45,12 +48,15 @@ export const ORDERED: readonly FilterKey[] = [
   'level',
   'priority',
   'used',
+  'size',
   'asked',
   'changed',
   'created',
   'certified',
   'fresh',
 ];
+/** What of an asset's lineage can be known. */
+export const LINEAGES = ['in', 'out', 'both', 'none', 'any'] as const;
 /** What an asset can lack. */
 export const LACKS = ['owner', 'steward', 'custodian', 'description', 'term', 'class', 'tag', 'level'] as const;
 
@@ -61,11 +67,17 @@ function whenOrNever(value: string, ordered: boolean): string | undefined {
 /** What is wrong with a value, and how to mend it; of keys that take any value nothing. */
 const MENDS: Partial<Record<FilterKey, (value: string, ordered: boolean) => string | undefined>> = {
   used: (value, ordered) =>
-    /^\d{1,12}$/.test(value) || (!ordered && /^(yes|no)$/i.test(value))
+    /^\d{1,12}$/.test(value) || (!ordered && /^(yes|no|untold)$/i.test(value))
       ? undefined
       : ordered
         ? 'Write a number, for example used>=100.'
-        : 'Write yes, no or a number.',
+        : 'Write yes, no, untold or a number.',
+  size: (value, ordered) =>
+    sizeOf(value) !== undefined || (!ordered && /^(none|any)$/i.test(value))
+      ? undefined
+      : 'Write a number with a unit: 800kB, 20MB, 1.5GB.',
+  lineage: (value) =>
+    (LINEAGES as readonly string[]).includes(value.toLowerCase()) ? undefined : `Use one of ${LINEAGES.join(', ')}.`,
   asked: whenOrNever,
   certified: whenOrNever,
   fresh: whenOrNever,

@@ -10,7 +10,7 @@ export {
 } from './checklist.ts';
 export { type Completing, completingAt } from './complete.ts';
 export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
-export { compareLevel, isYes, levelNumber, passes, priorityGrade, rangeOf } from './evaluate.ts';
+export { compareLevel, isLineage, isUntold, isYes, levelNumber, passes, priorityGrade, rangeOf } from './evaluate.ts';
 export {
   type AssetFacts,
   LINK_KINDS,
@@ -35,6 +35,7 @@ export {
   FilterError,
   type FilterKey,
   LACKS,
+  LINEAGES,
   ORDERED,
   parseFilter,
   showsAside,
@@ -62,6 +63,7 @@ export {
   type SheetRead,
   sheetRows,
 } from './sheet.ts';
+export { sizeOf } from './size.ts';
 export {
   CLUES,
   type Clue,

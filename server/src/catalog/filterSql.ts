@@ -2,6 +2,7 @@ import {
   type Comparison,
   type Filter,
   isOfPaths,
+  isUntold,
   isYes,
   levelNumber,
   likePattern,
@@ -9,6 +10,7 @@ import {
   meantTogether,
   priorityGrade,
   rangeOf,
+  sizeOf,
   stretchOf,
   wantedWords,
 } from '@idrel/core/catalog';
@@ -125,6 +127,12 @@ const TYPE = "coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->>
 const CALLS = 'floor(coalesce((select u.calls from asset_use u where u.asset_id = a.id), 0))';
 const ASKED = '(select u.moved_at from asset_use u where u.asset_id = a.id)';
 
+/** How much room an asset takes; null where its source does not say, in numbers. */
+export const BYTES = "case when jsonb_typeof(a.stats -> 'bytes') = 'number' then (a.stats ->> 'bytes')::float8 end";
+/** Sources that tell what is asked of them, by roles of theirs. */
+export const TELLING =
+  'select q.source_id from asked_statement q where exists (select from asked_by b where b.statement_id = q.id and b.role is not null)';
+
 /** When an asset was certified, as long as that holds. */
 const CERTIFIED =
   "(select c.at from certification c where c.asset_id = a.id and c.lapsed_at is null and a.standing = 'trusted')";
@@ -207,6 +215,26 @@ function around(way: 'upstream' | 'downstream', value: string, { binder, seen }:
       from met
     )`;
 }
+/** Whether an asset is made from something, or something from it, in one step, that whoever asks may see. */
+function lineage(value: string, { seen }: Asked): string {
+  const has = (near: string, far: string) =>
+    `exists (select 1 from ${STEPS} step join asset x on x.id = step.${far} where step.${near} = a.id and ${isSeen('x', seen)})`;
+  const [isMade, makes] = [has('to_id', 'from_id'), has('from_id', 'to_id')];
+  switch (value.toLowerCase()) {
+    case 'in':
+      return isMade;
+    case 'out':
+      return makes;
+    case 'both':
+      return `${isMade} and ${makes}`;
+    case 'none':
+      return `not ${isMade} and not ${makes}`;
+    case 'any':
+      return `${isMade} or ${makes}`;
+    default:
+      return 'false';
+  }
+}
 /** What is made from what, in one step. */
 const STEPS =
   '(select from_id, to_id from lineage_feed union all select from_id, to_id from lineage_edge where not wrong)';
@@ -247,8 +275,17 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, asked
       return `coalesce(${folded(TYPE)} like ${binder.add(likePattern(value))}, false)`;
     }
     case 'used':
+      if (isUntold(value)) return `a.source_id not in (${TELLING})`;
       if (!/^\d+$/.test(value)) return `${CALLS} ${isYes(value) ? '> 0' : '= 0'}`;
       return within(CALLS, rangeOf(filter.comparison, Number(value), Number(value) + 1), binder);
+    case 'size': {
+      const word = value.toLowerCase();
+      if (word === 'none' || word === 'any') return `${BYTES} is ${word === 'none' ? '' : 'not '}null`;
+      const size = sizeOf(value);
+      return size === undefined ? 'false' : within(BYTES, rangeOf(filter.comparison, size, size + 1), binder);
+    }
+    case 'lineage':
+      return lineage(value, asked);
     case 'asked':
       return whenever(ASKED, filter.comparison, value, binder);
     case 'certified':

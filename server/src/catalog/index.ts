@@ -3,7 +3,7 @@ export { type AskedStatement, forgetAsked, keepAsked } from './asked.ts';
 export { IS_MINE, REACHED_BEHIND } from './behind.ts';
 export { cardAt } from './cards.ts';
 export { classesOf } from './classesSql.ts';
-export { Binder, filterToSql, READ } from './filterSql.ts';
+export { Binder, BYTES, filterToSql, READ } from './filterSql.ts';
 export { type FinderClient, finderClient, type WithFinder } from './finderClient.ts';
 export { SEARCHES_HELD, sharedUnderNames } from './holdings.ts';
 export { forgetTouched } from './keptFinder.ts';

@@ -5,6 +5,7 @@ import { type Label, labelsOf } from '@idrel/core/glossary';
 import { DATA_CLASSES } from '@idrel/core/recognition';
 import type { Database, Db } from '../platform/database.ts';
 import { ARRIVED } from './classesSql.ts';
+import { BYTES, TELLING } from './filterSql.ts';
 
 /** So many assets are read at a time. */
 const AT_ONCE = 20_000;
@@ -29,6 +30,7 @@ interface Row {
   described: boolean;
   gone: boolean;
   type: string | null;
+  bytes: number | null;
   created: number;
   changed: number;
   words: string[] | null;
@@ -37,6 +39,7 @@ interface Row {
 const FIELDS = `
   a.id, a.parent_id, a.source_id, a.domain_id, a.opened_id, a.kind, a.name, a.key, a.position, a.level, a.standing, greatest(coalesce(a.priority_set, v.found, 0), coalesce(v.inherited, 0)) as priority,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type,
+  ${BYTES} as bytes,
   extract(epoch from a.first_seen)::float8 * 1000 as created, extract(epoch from coalesce(a.changed_at, a.first_seen))::float8 * 1000 as changed, coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
   case
     when s.asset_id is not null then
@@ -202,6 +205,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     described: row.described,
     gone: row.gone,
     uses: carried.uses.get(row.id)?.calls ?? 0,
+    bytes: row.bytes,
     type: row.type,
     asked: carried.uses.get(row.id)?.asked ?? null,
     created: row.created,
@@ -302,6 +306,9 @@ async function namesOf(db: Db): Promise<FinderNames> {
     // Of the classes that ship, unless the organisation calls them otherwise, and of its own.
     classes: new Map([...DATA_CLASSES, ...classes].map(({ key, label }) => [key, label])),
     sources: new Map(sources.map(({ id, name }) => [id, name])),
+    told: new Set(
+      (await db.rows<{ id: string }>(`select id from source where id in (${TELLING})`)).map(({ id }) => id),
+    ),
     paths: new Map(sources.map(({ id, kind }) => [id, KINDS[kind]])),
     read: new Map(read.map(({ id, at }) => [id, at])),
     domains: new Map(domains.map(({ id, name, parentId }) => [id, { name, parentId }])),

@@ -239,8 +239,12 @@ async function openedCounts(
   const sights = who.openedSights();
   if (sights.length === 0) return { domain: new Map(), source: new Map() };
   const ask = { filter: readFilter(''), domains: sights };
-  const counted = async (by: 'domain' | 'source') =>
-    new Map((await finder.measure(ask, by, [])).map(({ value, assets }) => [value, assets]));
+  const counted = async (by: 'domain' | 'source') => {
+    const counts = new Map<string, number>();
+    for (const { value, assets } of await finder.measure(ask, by, []))
+      counts.set(value, (counts.get(value) ?? 0) + assets);
+    return counts;
+  };
   return { domain: await counted('domain'), source: await counted('source') };
 }
 

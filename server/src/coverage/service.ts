@@ -7,100 +7,94 @@ import {
   type LevelReport,
   MEASURES,
   type Measure,
+  MOST_ROWS,
+  UNUSED,
 } from '@idrel/contract/coverage';
-import { where as condition, PRIORITIES, priorityGrade } from '@idrel/core/catalog';
+import { both, priorityGrade, where } from '@idrel/core/catalog';
 import type { Measured } from '@idrel/core/catalog/finder';
 import { type FinderClient, readFilter } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { linesOf, withinDomain } from './lines.ts';
 
-/** Where rows stand, and how far below others. */
-interface Line {
-  readonly id: string;
-  readonly name: string;
-  readonly depth: number;
-}
-
-/** The rows of a report, in their order, and for each value that is measured the rows that it counts for. */
-async function linesOf(
-  db: Db,
-  by: GovernedBy,
-  measured: readonly Measured[],
-): Promise<{ lines: readonly Line[]; countsFor: (value: string) => readonly string[] }> {
-  if (by === 'kind') {
-    const lines = [...measured]
-      .sort((a, b) => b.assets - a.assets || a.value.localeCompare(b.value))
-      .map(({ value }) => ({ id: value, name: value, depth: 0 }));
-    return { lines, countsFor: (value) => [value] };
-  }
-  if (by === 'priority') {
-    const lines = [...PRIORITIES].reverse().map((name) => ({ id: name, name, depth: 0 }));
-    return { lines, countsFor: (value) => [value] };
-  }
-  if (by === 'source') {
-    const lines = await db.rows<Line>('select id, name, 0 as depth from source order by lower(name)');
-    return { lines, countsFor: (value) => [value] };
-  }
-  const lines = await db.rows<Line & { parentId: string | null }>(`
-    with recursive down as (
-      select id, name, parent_id, 0 as depth, array[lower(name)] as nth
-      from domain
-      where parent_id is null
-      union all
-      select d.id, d.name, d.parent_id, down.depth + 1, down.nth || lower(d.name)
-      from domain d
-      join down on d.parent_id = down.id
-    )
-    select id, name, parent_id as "parentId", depth
-    from down
-    order by nth`);
-  const holders = new Map(lines.map((line) => [line.id, line.parentId]));
-  // An asset counts for its domain and for each one above it, as the filter `domain:` does.
-  const countsFor = (value: string): string[] => {
-    const above = holders.get(value);
-    return above ? [value, ...countsFor(above)] : [value];
-  };
-  return { lines, countsFor };
-}
-
-/** Counts of the assets that a person may see, in rows. */
+/** Counts of the assets that a person may see, in rows. @param domain only of this one and those below it */
 async function countBy(
   db: Db,
   finder: FinderClient,
   who: Who,
   by: GovernedBy,
   measures: readonly Measure[],
-): Promise<{ all: CoverageRow; rows: CoverageRow[] }> {
-  const ask = { filter: readFilter(''), domains: who.domainsAs('reader') };
+  domain?: string,
+): Promise<{ all: CoverageRow; rows: CoverageRow[]; more: number }> {
+  const within = domain === undefined ? undefined : await withinDomain(db, domain);
+  const base = within ? where('domain', within.name) : '';
   const measured = await finder.measure(
-    ask,
+    { filter: readFilter(base), domains: who.domainsAs('reader') },
     by,
-    measures.map((measure) => readFilter(measure.filter)),
+    [...measures.map((measure) => measure.filter), UNUSED].map(readFilter),
   );
-  const { lines, countsFor } = await linesOf(db, by, measured);
-  const sum = (part: readonly Measured[]) => ({
-    assets: part.reduce((total, { assets }) => total + assets, 0),
-    counts: measures.map((_, index) => part.reduce((total, { met }) => total + (met[index] ?? 0), 0)),
+  const sizes = new Map<string, number>();
+  for (const { value, assets } of measured) sizes.set(value, (sizes.get(value) ?? 0) + assets);
+  const present = [...sizes].sort(([a, n], [b, m]) => m - n || a.localeCompare(b)).map(([value]) => value);
+  const { lines, countsFor } = await linesOf(db, by, present);
+  const parts = new Map<string, Measured[]>();
+  for (const one of measured) for (const key of countsFor(one.value)) parts.set(key, [...(parts.get(key) ?? []), one]);
+  const sum = (part: readonly Measured[]) => {
+    const total = (of: (one: Measured) => number) => part.reduce((sum, one) => sum + of(one), 0);
+    return {
+      assets: total(({ assets }) => assets),
+      counts: measures.map((_, nth) => total(({ met }) => met[nth] ?? 0)),
+      bytes: total(({ bytes }) => bytes),
+      unusedBytes: total(({ metBytes }) => metBytes[measures.length] ?? 0),
+    };
+  };
+  const rows = lines.flatMap(({ key, name, depth, filter }) => {
+    const part = parts.get(key);
+    // Of a domain that is looked into, those above it are no rows.
+    if (!part || (within && by === 'domain' && !within.ids.includes(key))) return [];
+    return [{ key, name, depth, filter: both(base, filter), ...sum(part) }];
   });
-  const rows = lines.flatMap(({ id, name, depth }) => {
-    const part = measured.filter(({ value }) => countsFor(value).includes(id));
-    return part.length > 0 ? [{ name, depth, filter: condition(by, name), ...sum(part) }] : [];
-  });
-  return { all: { name: 'All', depth: 0, filter: '', ...sum(measured) }, rows };
+  const told = rows.length > MOST_ROWS ? [...rows].sort((a, b) => b.assets - a.assets).slice(0, MOST_ROWS) : rows;
+  // What several own counts for each of them, and once in all.
+  const whole =
+    by === 'owner'
+      ? await finder.measure(
+          { filter: readFilter(base), domains: who.domainsAs('reader') },
+          'kind',
+          [...measures.map((measure) => measure.filter), UNUSED].map(readFilter),
+        )
+      : measured;
+  return {
+    all: { key: '', name: within?.name ?? 'All', depth: 0, filter: base, ...sum(whole) },
+    rows: told,
+    more: rows.length - told.length,
+  };
 }
 
 /** Figures about how well the assets that a person may see are governed. */
-export async function coverage(db: Db, finder: FinderClient, who: Who, by: GovernedBy): Promise<CoverageAnswer> {
-  const { all, rows } = await countBy(db, finder, who, by, MEASURES);
+export async function coverage(
+  db: Db,
+  finder: FinderClient,
+  who: Who,
+  by: GovernedBy,
+  domain?: string,
+): Promise<CoverageAnswer> {
+  const { all, rows, more } = await countBy(db, finder, who, by, MEASURES, domain);
   const nudges = rows
     .filter((row) => row.depth === Math.max(...rows.map((other) => other.depth)) || by !== 'domain')
     .flatMap((row) =>
-      MEASURES.filter((measure) => measure.lack).map((measure) => ({
-        lack: measure.lack ?? '',
-        name: row.name,
-        missing: row.assets - (row.counts[MEASURES.indexOf(measure)] ?? 0),
-        filter: `${row.filter} not ${measure.filter}`,
-      })),
+      MEASURES.flatMap((measure, nth) =>
+        measure.lack === undefined
+          ? []
+          : [
+              {
+                lack: measure.lack,
+                name: row.name,
+                missing: row.assets - (row.counts[nth] ?? 0),
+                filter: `${row.filter} not ${measure.filter}`,
+              },
+            ],
+      ),
     )
     .filter((nudge) => nudge.missing > 0)
     // Of what matters more the lacks stand first, however few they are.
@@ -111,7 +105,7 @@ export async function coverage(db: Db, finder: FinderClient, who: Who, by: Gover
         a.name.localeCompare(b.name),
     )
     .slice(0, 4);
-  return { measures: MEASURES, all, rows, nudges };
+  return { measures: MEASURES, unused: UNUSED, all, rows, more, nudges };
 }
 
 const LEVELS_UP = [1, 2, 3, 4];

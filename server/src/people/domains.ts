@@ -163,6 +163,11 @@ export async function removeDomain(tx: Db, who: Who, id: string): Promise<void> 
         [id, parentId],
       );
       await tx.run('delete from level_day where domain_id = $1', [id]);
+      // Nothing lies in it any more: what it once held is told of where that would have counted, too.
+      await tx.run(
+        'update coverage_span set domain_id = $2, until_day = coalesce(until_day, current_date) where domain_id = $1 and $2::uuid is not null and from_day < current_date',
+        [id, parentId],
+      );
     },
   });
 }

@@ -49,7 +49,7 @@ const IN_JOURNAL: Partial<Record<Key, string>> = {
 /** What is kept as it was, whoever changed it. */
 const KEPT: readonly Key[] = ['level', 'domain', 'gone', 'class'];
 /** What is known only as it is now. */
-const AS_NOW: readonly Key[] = ['used', 'priority', 'notice', 'came', 'arrived', 'expert'];
+const AS_NOW: readonly Key[] = ['used', 'size', 'lineage', 'priority', 'notice', 'came', 'arrived', 'expert'];
 
 const holdsOf = (leaf: Leaf, facts: Partial<AssetFacts>) => passes(leaf, { ...NO_FACTS, ...facts });
 const isOf = (leaf: Leaf, keys: readonly Key[]): boolean => leaf.type === 'is' && keys.includes(leaf.key);

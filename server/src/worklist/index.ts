@@ -1,2 +1,2 @@
 export { worklistRoutes } from './routes.ts';
-export { scanNews } from './service.ts';
+export { scanNews, worklist } from './service.ts';

@@ -68,6 +68,9 @@ export const api = createApi({
     'Person',
     'Suggestion',
     'View',
+    'Target',
+    'Price',
+    'Report',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

@@ -61,6 +61,7 @@ export const router = createBrowserRouter([
       { path: 'shared', lazy: () => import('../access/partner/PartnerHome.tsx') },
       { path: 'routines', lazy: () => import('../routines/Routines.tsx') },
       { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
+      { path: 'coverage/report', lazy: () => import('../coverage/Report.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
       { path: 'settings/priority', lazy: () => import('../curation/Priority.tsx') },
       { path: 'settings/checklists', lazy: () => import('../curation/Checklists.tsx') },

@@ -15,7 +15,9 @@ type Known = readonly [value: string, meaning?: string];
 const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
   gone: YES_NO,
   described: YES_NO,
-  used: YES_NO,
+  used: [...YES_NO, ['untold', 'its source does not say']],
+  size: [['1MB'], ['100MB'], ['1GB'], ['100GB'], ['none', 'not known'], ['any', 'known']],
+  lineage: [['in', 'what it is made from is known'], ['out', 'something is made from it'], ['both'], ['none'], ['any']],
   missing: LACKS.map((lack): Known => [lack]),
   priority: [
     ['ordinary'],

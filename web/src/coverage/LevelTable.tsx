@@ -6,11 +6,16 @@ import { Link } from 'react-router';
 import { opens } from '../catalog/index.ts';
 import { count, Level, plural } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
+import { Spark } from './Spark.tsx';
 
 const Trend = lazy(() => import('./Trend.tsx').then(({ Trend }) => ({ default: Trend })));
 
 /** What lies at guarded and above: what a privacy officer looks at first. */
 const heavy = (counts: readonly number[]) => (counts[2] ?? 0) + (counts[3] ?? 0);
+
+/** By how much a count moved, in words. */
+const moved = (first: number, last: number): string =>
+  last === first ? 'as then' : last > first ? `${count(last - first)} more` : `${count(first - last)} fewer`;
 
 /** Sensitivity levels in rows, each figure opening its assets, with how they came to be so. */
 export function LevelTable({ data }: { data: LevelReport }) {
@@ -87,27 +92,7 @@ const Line = ({
       );
     })}
     <td>
-      <Spark values={trend} />
+      <Spark values={trend} told={moved} />
     </td>
   </tr>
 );
-
-/** How a figure came to be, small, with the difference in words. */
-function Spark({ values }: { values: readonly number[] }) {
-  const [first, last] = [values[0], values.at(-1)];
-  if (values.length < 2 || first === undefined || last === undefined) return <span className="quiet">–</span>;
-  const most = Math.max(...values, 1);
-  const points = values
-    .map((value, index) => `${(index / (values.length - 1)) * 78 + 1},${17 - (value / most) * 15}`)
-    .join(' ');
-  return (
-    <span className="row">
-      <svg width={80} height={18} aria-hidden="true">
-        <polyline points={points} fill="none" stroke="var(--kelp)" strokeWidth={1.5} />
-      </svg>
-      <span className="small quiet">
-        {last === first ? 'as then' : last > first ? `${count(last - first)} more` : `${count(first - last)} fewer`}
-      </span>
-    </span>
-  );
-}

@@ -1,2 +1,2 @@
 export { useCoverageQuery } from './api.ts';
-export { Figures } from './Figures.tsx';
+export { FiguresOfOne } from './Figures.tsx';

@@ -99,11 +99,11 @@ export const percent = (share: number): string => {
   return share < 0.0005 ? '<0.1 %' : `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
 };
 
-/** Evidence: a thin bar, and the share in figures. */
-export function Evidence({ share, label, narrow }: { share: number; label?: string; narrow?: boolean }) {
+/** Evidence: a thin bar, and the share in figures. @param narrow whether its bar is, or how wide in pixels */
+export function Evidence({ share, label, narrow }: { share: number; label?: string; narrow?: boolean | number }) {
   return (
     <span className="evidence">
-      <span className="bar" aria-hidden="true" style={narrow ? { width: 44 } : undefined}>
+      <span className="bar" aria-hidden="true" style={narrow ? { width: narrow === true ? 44 : narrow } : undefined}>
         <i style={{ width: share === 0 ? 0 : `${Math.max(2, share * 100)}%` }} />
       </span>
       <span>

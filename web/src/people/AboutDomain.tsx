@@ -1,7 +1,7 @@
 import type { DomainAnswer } from '@idrel/contract/people';
 import { Link } from 'react-router';
 import { usePoliciesQuery } from '../access/index.ts';
-import { Figures, useCoverageQuery } from '../coverage/index.ts';
+import { FiguresOfOne, useCoverageQuery } from '../coverage/index.ts';
 import { useMayAnywhere } from '../forms/Frame.tsx';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { plural } from '../marks/index.tsx';
@@ -27,7 +27,7 @@ export function AboutDomain({ domain }: { domain: DomainAnswer }) {
 }
 
 function Held({ domain }: { domain: DomainAnswer }) {
-  const { data, error } = useCoverageQuery('domain');
+  const { data, error } = useCoverageQuery({ by: 'domain' });
   const may = useMayAnywhere('source administrator');
   if (error) return <Trouble error={error} what="What lies in it cannot be counted" />;
   if (!data) return <Coming lines={2} />;
@@ -48,7 +48,7 @@ function Held({ domain }: { domain: DomainAnswer }) {
     <>
       {give}
       <p>With what lies in the domains below it; each figure opens the assets behind it.</p>
-      <Figures data={data} rows={[row]} named={false} />
+      <FiguresOfOne data={data} row={row} />
     </>
   );
 }

@@ -35,6 +35,8 @@ export class Columns {
   certified = new Float64Array(0);
   /** How often it was asked for at its source. */
   uses = new Uint32Array(0);
+  /** How much room it takes, in bytes; -1 where its source does not say. */
+  bytes = new Float64Array(0);
   /** The slot of what holds it; -1 at the top. */
   parent = new Int32Array(0);
   /** 1 where its key is that of what holds it, and its name. */

@@ -1,9 +1,10 @@
 import { fold } from '../../text/index.ts';
-import { compareLevel, isYes, levelNumber, priorityGrade, rangeOf } from '../evaluate.ts';
+import { compareLevel, isLineage, isUntold, isYes, levelNumber, priorityGrade, rangeOf } from '../evaluate.ts';
 import { PRIORITIES, STANDINGS, wantedWords } from '../facts.ts';
 import type { Filter, FilterKey } from '../filter.ts';
 import { meaningOf, meantTogether, type ShortKey } from '../meanings.ts';
 import { fits, isOfPaths } from '../pattern.ts';
+import { sizeOf } from '../size.ts';
 import { stretchOf } from '../when.ts';
 import { Bits } from './bits.ts';
 import type { SetBook } from './books.ts';
@@ -12,10 +13,10 @@ import type { Store } from './store.ts';
 
 type Condition = Extract<Filter, { type: 'is' }>;
 /** Keys that are about places: names and paths, of the asset or of what stands around it. */
-const PLACED = ['path', 'under', 'upstream', 'downstream'] as const;
+const PLACED = ['path', 'under', 'upstream', 'downstream', 'lineage'] as const;
 type Placed = (typeof PLACED)[number];
 /** Keys whose values are looked up in a column of numbers of things. */
-type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'changed' | 'created' | 'certified' | Placed>;
+type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'size' | 'asked' | 'changed' | 'created' | 'certified' | Placed>;
 /** Before all that ever was: an asset that was never asked for lies before it. */
 const EVER = -8.64e15;
 
@@ -72,6 +73,7 @@ export class Conditions {
         if (meant) return this.passing(meant, seen);
         if (filter.key === 'upstream' || filter.key === 'downstream')
           return this.#around(filter.key, filter.values, seen);
+        if (filter.key === 'lineage') return this.#lineage(filter.values, seen);
         return this.#keptUnder(`${filter.key}${filter.comparison}${JSON.stringify(filter.values)}`, () => {
           const measured = this.#measured(filter);
           return measured ?? this.#where(...this.#lookup(filter));
@@ -214,16 +216,32 @@ export class Conditions {
 
   /** What passes a condition on how much or when; nothing for one that is about something else. */
   #measured({ key, comparison, values }: Condition): Bits | undefined {
-    const { uses, asked, changed, created, certified } = this.#store.columns;
+    const { uses, bytes, asked, changed, created, certified } = this.#store.columns;
     if (key === 'path') return this.#path(values);
     if (key === 'under') return this.#below(this.#called(values));
-    if (key === 'used')
-      return this.#between(
+    if (key === 'used') {
+      const bits = this.#between(
         uses,
-        values.map((value) => {
-          if (/^\d+$/.test(value)) return rangeOf(comparison, Number(value), Number(value) + 1);
-          return isYes(value) ? [1, Number.POSITIVE_INFINITY] : [0, 1];
+        values.flatMap((value): (readonly [number, number])[] => {
+          if (isUntold(value)) return [];
+          if (/^\d+$/.test(value)) return [rangeOf(comparison, Number(value), Number(value) + 1)];
+          return [isYes(value) ? [1, Number.POSITIVE_INFINITY] : [0, 1]];
         }),
+      );
+      const { sources, names, columns } = this.#store;
+      return values.some(isUntold)
+        ? bits.or(
+            this.#where(
+              columns.source,
+              sources.which((id) => !names.told.has(id)),
+            ),
+          )
+        : bits;
+    }
+    if (key === 'size')
+      return this.#between(
+        bytes,
+        values.flatMap((value) => sizes(value, comparison)),
       );
     if (key !== 'asked' && key !== 'changed' && key !== 'created' && key !== 'certified') return undefined;
     const column = { asked, changed, created, certified }[key];
@@ -270,6 +288,20 @@ export class Conditions {
       const start = this.#called(values).copy();
       start.or(this.#below(start)).and(this.within(seen));
       return this.#store.steps.reached(start, way, this.#store.size).and(this.alive());
+    }).copy();
+  }
+
+  /** Assets of whose lineage so much is known: steps from and to what is seen count. */
+  #lineage(values: readonly string[], seen: ReadonlySet<string>): Bits {
+    return this.#keptUnder(`lineage ${JSON.stringify([values, [...seen].sort()])}`, () => {
+      const { steps, size } = this.#store;
+      const all = this.within(seen);
+      const made = steps.next(all, 'downstream', size);
+      const makes = steps.next(all, 'upstream', size);
+      const bits = new Bits(size);
+      for (let slot = 0; slot < size; slot += 1)
+        if (values.some((value) => isLineage(value, made.has(slot), makes.has(slot)))) bits.add(slot);
+      return bits.and(this.alive());
     }).copy();
   }
 
@@ -336,6 +368,16 @@ export class Conditions {
       names.push(at.name);
     return names;
   }
+}
+
+/** The sizes that pass a comparison with a value: `none` stands for one that is not known. */
+function sizes(value: string, comparison: Condition['comparison']): (readonly [number, number])[] {
+  if (value.toLowerCase() === 'none') return [[-1, 0]];
+  if (value.toLowerCase() === 'any') return [[0, Number.POSITIVE_INFINITY]];
+  const size = sizeOf(value);
+  if (size === undefined) return [];
+  const [least, most] = rangeOf(comparison, size, size + 1);
+  return [[Math.max(least, 0), most]];
 }
 
 /** The times that pass a comparison with a value: `none` stands for never, `any` for ever. */

@@ -48,6 +48,7 @@ const NAMED = {
   sources: SOURCES,
   paths: PATHS,
   read: READ,
+  told: new Set(['s1']),
   domains: DOMAINS,
   people: PEOPLE,
   terms: TERMS,
@@ -114,6 +115,8 @@ function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: reado
     name: asset.name,
     type: asset.type,
     uses: asset.uses,
+    usesTold: NAMED.told.has(asset.sourceId),
+    bytes: asset.bytes,
     asked: asset.asked,
     created: asset.created,
     changed: asset.changed,
@@ -123,6 +126,8 @@ function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: reado
     above: [],
     upstreamOf: namesAround(asset, all, 'into', domains),
     downstreamOf: namesAround(asset, all, 'from', domains),
+    isMade: all.some((other) => asset.madeFrom.includes(other.id) && isSeen(other, domains)),
+    makesOthers: all.some((other) => other.madeFrom.includes(asset.id) && isSeen(other, domains)),
     words: [...searchWords([asset.name], []).names, ...asset.words],
     wordsCarried: searchWords(
       [
@@ -169,6 +174,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   described: false,
   gone: false,
   uses: 0,
+  bytes: null,
   madeFrom: [],
   ...more,
 });
@@ -202,6 +208,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),
     gone: fc.boolean(),
     uses: fc.nat(5000),
+    bytes: fc.constantFrom(null, 0, 1, 20_000_000, 20_000_001, 1_500_000_000),
     madeFrom: fc.array(fc.integer({ min: 0, max: 60 }).map(id), { maxLength: 2 }),
   })
   .map(({ number, name, text, isOpened, ...more }) =>
@@ -665,19 +672,30 @@ describe('what lies below', () => {
 
 it('measures what is found by filters, kind by kind and domain by domain', () => {
   const finder = made([
-    one(1, { owners: ['p1'], described: true }),
-    one(2, { kind: 'view', domainId: 'd2' }),
-    one(3, { domainId: 'd2', owners: ['p2'] }),
+    one(1, { owners: ['p1'], described: true, bytes: 500 }),
+    one(2, { kind: 'view', domainId: 'd2', bytes: 70 }),
+    one(3, { domainId: 'd2', owners: ['p2'], level: 3 }),
     one(4, { kind: 'column', owners: ['p2'] }),
     one(5, { gone: true, owners: ['p2'] }),
   ]);
   const filters = ['owner:any', 'described:yes'].map(parseFilter);
   expect(finder.measure(ask(''), 'kind', filters)).toEqual([
-    { value: 'table', assets: 2, met: [2, 1] },
-    { value: 'view', assets: 1, met: [0, 0] },
+    { value: 'table', domain: 'd1', assets: 1, met: [1, 1], bytes: 500, metBytes: [500, 500] },
+    { value: 'view', domain: 'd2', assets: 1, met: [0, 0], bytes: 70, metBytes: [0, 0] },
+    { value: 'table', domain: 'd2', assets: 1, met: [1, 0], bytes: 0, metBytes: [0, 0] },
+  ]);
+  expect(finder.measure(ask(''), 'owner', filters.slice(1))).toEqual([
+    { value: 'p1', domain: 'd1', assets: 1, met: [1], bytes: 500, metBytes: [500] },
+    { value: '', domain: 'd2', assets: 1, met: [0], bytes: 70, metBytes: [0] },
+    { value: 'p2', domain: 'd2', assets: 1, met: [0], bytes: 0, metBytes: [0] },
+  ]);
+  expect(finder.measure(ask(''), 'level', []).map(({ value, domain, assets }) => [value, domain, assets])).toEqual([
+    ['none', 'd1', 1],
+    ['none', 'd2', 1],
+    ['guarded', 'd2', 1],
   ]);
   expect(finder.measure(ask('', { domains: ['d2'] }), 'domain', filters)).toEqual([
-    { value: 'd2', assets: 2, met: [1, 0] },
+    { value: 'd2', domain: 'd2', assets: 2, met: [1, 0], bytes: 70, metBytes: [0, 0] },
   ]);
 });
 

@@ -1,9 +1,9 @@
 import type { NoticeKind, Sort } from '../facts.ts';
-import { PRIORITIES } from '../facts.ts';
 import { type Filter, showsAside, showsGone, writeFilter } from '../filter.ts';
 import { Bits } from './bits.ts';
 import { Conditions } from './conditions.ts';
-import { COUNTED, type Counted, tally, valuesOf } from './counts.ts';
+import { COUNTED, type Counted, valuesOf } from './counts.ts';
+import { type Measured, type MeasuredBy, measured } from './measured.ts';
 import { Orders } from './orders.ts';
 import { pageOf, type Sorted } from './pages.ts';
 import { Queue, type QueuePage, type Waiting } from './queue.ts';
@@ -42,15 +42,6 @@ export interface PageFound {
   readonly kids: readonly number[];
   readonly total: number;
   readonly readAs: ReadAs | null;
-}
-
-/** By what assets are measured. */
-export type MeasuredBy = 'kind' | 'source' | 'domain' | 'priority';
-/** Of one kind, source, domain or priority: how many assets, and how many of them pass each filter. */
-export interface Measured {
-  readonly value: string;
-  readonly assets: number;
-  readonly met: readonly number[];
 }
 
 /** Of what branches are asked for: what lies directly in something, or these themselves. */
@@ -235,22 +226,18 @@ export class Finder {
     return this.#store.bySource();
   }
 
-  /** How many of the assets that are found pass each of some filters, by the ids of their sources or domains, or by their kinds. */
+  /**
+   * How many of the assets that are found pass each of some filters, by the ids of their sources or domains, by their kinds, levels (`none` where there is none)
+   * or owners (each counts for all of its own; what has none counts for the empty one); of each the domains apart.
+   */
   measure(ask: Ask, by: MeasuredBy, filters: readonly Filter[]): Measured[] {
     const { bits } = this.#search(ask);
-    const { columns, kinds, sources, domains } = this.#store;
-    const [column, { values }] = {
-      kind: [columns.kind, kinds] as const,
-      source: [columns.source, sources] as const,
-      domain: [columns.domain, domains] as const,
-      priority: [columns.priority, { values: PRIORITIES }] as const,
-    }[by];
-    const all = tally(bits, column, values.length);
-    const met = filters.map((filter) =>
-      tally(this.#conditions.passing(filter, new Set(ask.domains)).and(bits), column, values.length),
-    );
-    return values.flatMap((value, number) =>
-      all[number] ? [{ value, assets: all[number] as number, met: met.map((counts) => counts[number] as number) }] : [],
+    const seen = new Set(ask.domains);
+    return measured(
+      this.#store,
+      by,
+      bits,
+      filters.map((filter) => this.#conditions.passing(filter, seen).and(bits)),
     );
   }
 

@@ -4,12 +4,11 @@ export {
   type Branch,
   type BranchesOf,
   Finder,
-  type Measured,
-  type MeasuredBy,
   type PageAsk,
   type PageFound,
   type ReadAs,
 } from './finder.ts';
+export type { Measured, MeasuredBy } from './measured.ts';
 export type { PathsOf } from './paths.ts';
 export type { Waiting } from './queue.ts';
 export type { Reasons } from './ranking.ts';

@@ -12,7 +12,9 @@ const LEVELS_IN_ORDER = Uint32Array.from([0, 1, 2, 3, 4]);
 /** The order of names, sources and kinds; worked out when somebody sorts by it, and kept until something changes. */
 export class Orders {
   readonly #store: Store;
-  #known: { generation: number; sources?: Uint32Array; kinds?: Uint32Array } = { generation: -1 };
+  #known: { generation: number; sources?: Uint32Array; kinds?: Uint32Array; use?: Ranked; size?: Ranked } = {
+    generation: -1,
+  };
   /** Names come, and none goes: their order holds until there are more. */
   #names: Uint32Array = new Uint32Array(0);
 
@@ -39,6 +41,12 @@ export class Orders {
         return [columns.priority, GRADES_IN_ORDER];
       case 'urgency':
         return [columns.urgency, URGENCIES_IN_ORDER];
+      case 'use':
+        orders.use ??= ranked(columns.uses, this.#store.size);
+        return orders.use;
+      case 'size':
+        orders.size ??= ranked(columns.bytes, this.#store.size);
+        return orders.size;
       case 'standing':
         return [columns.standing, TRUST_IN_ORDER];
       default:
@@ -46,6 +54,20 @@ export class Orders {
         return [columns.source, orders.sources];
     }
   }
+}
+
+/** The place of each slot's value among all values, and that of each place: itself. */
+type Ranked = [ArrayLike<number>, Uint32Array];
+
+/** Values of a column that may be any: in the order of those that there are. */
+function ranked(column: ArrayLike<number>, size: number): Ranked {
+  const values = new Set<number>();
+  for (let slot = 0; slot < size; slot += 1) values.add(column[slot] as number);
+  const order = Float64Array.from(values).sort();
+  const place = new Map(Array.from(order, (value, at) => [value, at]));
+  const places = new Uint32Array(size);
+  for (let slot = 0; slot < size; slot += 1) places[slot] = place.get(column[slot] as number) as number;
+  return [places, Uint32Array.from(order, (_, at) => at)];
 }
 
 /** For each value its place in the order of all; equal ones share one. */

@@ -81,6 +81,15 @@ export class Steps {
    * @param size slots there are, those that lists name among them
    */
   reached(start: Bits, way: 'upstream' | 'downstream', size: number): Bits {
+    return this.#follow(start, way, size, false);
+  }
+
+  /** The same in one step. */
+  next(start: Bits, way: 'upstream' | 'downstream', size: number): Bits {
+    return this.#follow(start, way, size, true);
+  }
+
+  #follow(start: Bits, way: 'upstream' | 'downstream', size: number, once: boolean): Bits {
     if (this.#waiting > Math.max(AT_LEAST, this.#from.values.length * SHARE)) this.#fold(size);
     const { starts, values } = way === 'upstream' ? this.#from : this.#into;
     const had = starts.length - 1;
@@ -111,7 +120,7 @@ export class Steps {
       if (isChanged && way === 'downstream') this.#changedInto.get(slot)?.forEach(meet);
     };
     start.each(follow);
-    for (let at = 0; at < last; at += 1) follow(queue[at] as number);
+    for (let at = 0; !once && at < last; at += 1) follow(queue[at] as number);
     return met;
   }
 }

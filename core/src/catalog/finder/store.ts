@@ -47,6 +47,8 @@ export interface FinderAsset {
   readonly described: boolean;
   readonly gone: boolean;
   readonly uses: number;
+  /** How much room it takes; null where its source does not say. */
+  readonly bytes: number | null;
   readonly type: string | null;
   /** When it was last asked for, and first seen; milliseconds since 1970. */
   readonly asked: number | null;
@@ -82,6 +84,8 @@ export interface FinderNames {
   readonly sources: ReadonlyMap<string, string>;
   /** How their paths are joined. */
   readonly paths: ReadonlyMap<string, PathsOf>;
+  /** Those that tell what is asked of them. */
+  readonly told: ReadonlySet<string>;
   /** When sources were last read, of those that were; milliseconds since 1970. */
   readonly read: ReadonlyMap<string, number>;
   readonly domains: ReadonlyMap<string, { readonly name: string; readonly parentId: string | null }>;
@@ -122,6 +126,7 @@ export class Store {
     classes: new Map(),
     sources: new Map(),
     paths: new Map(),
+    told: new Set(),
     read: new Map(),
     domains: new Map(),
     people: new Map(),
@@ -245,6 +250,7 @@ export class Store {
     columns.changed[slot] = asset.changed;
     columns.certified[slot] = asset.certified ?? Number.NEGATIVE_INFINITY;
     columns.uses[slot] = Math.min(asset.uses, 0xffffffff);
+    columns.bytes[slot] = asset.bytes ?? -1;
     columns.position[slot] = asset.position;
     columns.parent[slot] = holder;
     columns.name[slot] = this.nameBook.numberOf(asset.name);
