@@ -101,7 +101,7 @@ export async function makePastFigures(databaseUrl: string): Promise<void> {
         s.by, s.key, s.domain_id, current_date - d, current_date - (d - 2), greatest(0, round(s.assets * (1 - d * 0.0008)))::int,
         coalesce(
           (
-            select jsonb_object_agg(f.key, round(f.value::float8 * greatest(0, case f.key
+            select jsonb_object_agg(f.key, round((case when f.key in ('bytes', 'unusedBytes') then 1 else 1 - d * 0.0008 end) * f.value::float8 * greatest(0, case f.key
               when 'owned' then 1 - d * (0.004 + n.pace)
               when 'described' then case when d > 40 then 0.45 - (d - 40) * 0.004 else 1 - d * 0.01375 end
               when 'terms' then 1 - d * (0.006 + n.pace)

@@ -57,6 +57,8 @@ export const AssetRow = shape({
   notices: list(NoticeBrief).description('Those that hold today, the gravest first.'),
   type: nullable(text),
   rows: nullable(number),
+  bytes: nullable(number).description('Room that it takes, as far as its source tells.'),
+  uses: number.description('How often it was asked for, as far as its source tells.'),
   children: number,
   gone: flag,
   version: number,

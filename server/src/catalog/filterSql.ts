@@ -18,7 +18,7 @@ import { fold } from '@idrel/core/text';
 import { isSeen } from '../people/index.ts';
 import { ARRIVED } from './classesSql.ts';
 import { PRIORITY } from './prioritySql.ts';
-import { pathOf } from './rows.ts';
+import { BYTES, pathOf } from './rows.ts';
 
 /** Collects values to bind while a statement is written. */
 export class Binder {
@@ -127,8 +127,6 @@ const TYPE = "coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->>
 const CALLS = 'floor(coalesce((select u.calls from asset_use u where u.asset_id = a.id), 0))';
 const ASKED = '(select u.moved_at from asset_use u where u.asset_id = a.id)';
 
-/** How much room an asset takes; null where its source does not say, in numbers. */
-export const BYTES = "case when jsonb_typeof(a.stats -> 'bytes') = 'number' then (a.stats ->> 'bytes')::float8 end";
 /** Sources that tell what is asked of them, by roles of theirs. */
 export const TELLING =
   'select q.source_id from asked_statement q where exists (select from asked_by b where b.statement_id = q.id and b.role is not null)';

@@ -5,7 +5,8 @@ import { type Label, labelsOf } from '@idrel/core/glossary';
 import { DATA_CLASSES } from '@idrel/core/recognition';
 import type { Database, Db } from '../platform/database.ts';
 import { ARRIVED } from './classesSql.ts';
-import { BYTES, TELLING } from './filterSql.ts';
+import { TELLING } from './filterSql.ts';
+import { BYTES } from './rows.ts';
 
 /** So many assets are read at a time. */
 const AT_ONCE = 20_000;

@@ -75,13 +75,16 @@ export const CLASSES_OF = `coalesce((select json_agg(distinct q.class_key) from 
 /** Notices of an asset `a` that hold today, the gravest first. */
 export const NOTICES = ofOne(SHOWN.notices);
 
+/** How much room an asset takes; null where its source does not say, in numbers. */
+export const BYTES = "case when jsonb_typeof(a.stats -> 'bytes') = 'number' then (a.stats ->> 'bytes')::float8 end";
+
 /** The fields of {@link AssetRow}, from `asset a join source s join domain d`. @param list SQL of a list; @param children of how many assets are below */
 const rowWith = (
   list: (name: keyof typeof SHOWN) => string,
   children: string,
 ): string => `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level, ${PRIORITY} as priority,
   ${list('owners')} as owners, ${CLASSES_OF} as classes, ${list('terms')} as terms, ${list('tags')} as tags, ${list('notices')} as notices,
-  coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, ${children} as children, a.gone_at is not null as gone, a.version`;
+  coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, ${BYTES} as bytes, coalesce((select u.calls from asset_use u where u.asset_id = a.id), 0) as uses, ${children} as children, a.gone_at is not null as gone, a.version`;
 
 /** How many assets are below an asset `a`. */
 export const KIDS =

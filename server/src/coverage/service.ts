@@ -55,17 +55,8 @@ async function countBy(
     return [{ key, name, depth, filter: both(base, filter), ...sum(part) }];
   });
   const told = rows.length > MOST_ROWS ? [...rows].sort((a, b) => b.assets - a.assets).slice(0, MOST_ROWS) : rows;
-  // What several own counts for each of them, and once in all.
-  const whole =
-    by === 'owner'
-      ? await finder.measure(
-          { filter: readFilter(base), domains: who.domainsAs('reader') },
-          'kind',
-          [...measures.map((measure) => measure.filter), UNUSED].map(readFilter),
-        )
-      : measured;
   return {
-    all: { key: '', name: within?.name ?? 'All', depth: 0, filter: base, ...sum(whole) },
+    all: { key: '', name: within?.name ?? 'All', depth: 0, filter: base, ...sum(measured) },
     rows: told,
     more: rows.length - told.length,
   };

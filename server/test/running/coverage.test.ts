@@ -14,7 +14,7 @@ const found = async (who: Caller, filter: string): Promise<number> =>
   (await who.call('GET', `/assets?limit=1&filter=${encodeURIComponent(filter)}`)).body.total;
 
 describe('coverage', () => {
-  for (const by of ['domain', 'source', 'kind'])
+  for (const by of ['domain', 'source', 'kind', 'level', 'owner', 'priority'])
     it(`counts by ${by} what the filter behind each figure finds`, async () => {
       const answer = await read(steward, by);
       expect(answer.rows.length).toBeGreaterThan(3);
@@ -59,7 +59,7 @@ describe('coverage', () => {
   });
 
   it('refuses another way of grouping, and whoever is not signed in', async () => {
-    expect((await steward.call('GET', '/coverage?by=owner')).status).toBe(422);
+    expect((await steward.call('GET', '/coverage?by=colour')).status).toBe(422);
     expect((await new Caller().call('GET', '/coverage')).status).toBe(401);
   });
 });

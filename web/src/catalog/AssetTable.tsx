@@ -2,7 +2,7 @@ import type { AssetRow } from '@idrel/contract/catalog';
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef } from 'react';
-import { count, Gravest, KindMark, Level, Name, PriorityMark, StandingMark } from '../marks/index.tsx';
+import { bytes, count, Gravest, KindMark, Level, Name, PriorityMark, StandingMark } from '../marks/index.tsx';
 import { ClassChips } from '../recognition/index.ts';
 import { COLUMN_KEYS, COLUMNS, type ColumnKey, isShown, type Kept, tracksOf, withWidth } from './keptColumns.ts';
 import {
@@ -74,6 +74,14 @@ const columns = [
     cell: (cell) => <Names names={cell.getValue().map(({ name, value }) => (value ? `${name}/${value}` : name))} />,
   }),
   help.accessor('type', { header: 'Type', cell: (cell) => <span className="cut mono small">{cell.getValue()}</span> }),
+  help.accessor('bytes', {
+    header: 'Size',
+    cell: (cell) => <span className="right">{cell.getValue() === null ? '' : bytes(cell.getValue())}</span>,
+  }),
+  help.accessor('uses', {
+    header: 'Asked for',
+    cell: (cell) => <span className="right">{cell.getValue() > 0 ? count(cell.getValue()) : ''}</span>,
+  }),
   help.accessor('rows', {
     header: 'Rows',
     cell: (cell) => <span className="right">{count(cell.getValue())}</span>,
@@ -86,6 +94,8 @@ const SORT: Record<string, string> = {
   level: 'level',
   priority: 'priority',
   standing: 'standing',
+  bytes: 'size',
+  uses: 'use',
 };
 const ROW = 32;
 

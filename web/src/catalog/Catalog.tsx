@@ -19,7 +19,7 @@ import { Builder } from './Builder.tsx';
 import { ColumnsMenu } from './ColumnsMenu.tsx';
 import { Facets } from './Facets.tsx';
 import { KeepSearch } from './KeepSearch.tsx';
-import { useKeptColumns } from './keptColumns.ts';
+import { sortedBy, useKeptColumns } from './keptColumns.ts';
 import { searched } from './lately.ts';
 import { ReadAs } from './ReadAs.tsx';
 import { ReadingPane } from './ReadingPane.tsx';
@@ -270,8 +270,11 @@ export function Component() {
               open={(row) => navigate(`/assets/${row.id}`)}
               sort={sort}
               descending={descending}
-              sortBy={(key) => put({ sort: key, down: sort === key && !descending ? '1' : null })}
-              kept={kept}
+              sortBy={(key) =>
+                // Of what is most, the most stands first.
+                put({ sort: key, down: (sort === key ? !descending : key === 'size' || key === 'use') ? '1' : null })
+              }
+              kept={sortedBy(kept, sort)}
               keep={keep}
               more={() => {
                 if (pages.hasNextPage && !pages.isFetching) void pages.fetchNextPage();

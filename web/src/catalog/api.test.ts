@@ -27,6 +27,8 @@ const row = (id: string, description: string | null = null): AssetRow => ({
   notices: [],
   type: null,
   rows: 1,
+  bytes: null,
+  uses: 0,
   children: 0,
   gone: false,
   version: 1,

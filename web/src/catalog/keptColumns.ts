@@ -15,6 +15,8 @@ export const COLUMNS = {
   terms: { label: 'Terms', shown: false, track: 'minmax(84px, 1fr)', least: 60 },
   tags: { label: 'Tags', shown: false, track: 'minmax(100px, 1fr)', least: 60 },
   type: { label: 'Type', shown: false, track: 'minmax(84px, 1fr)', least: 60 },
+  bytes: { label: 'Size', shown: false, track: '72px', least: 50 },
+  uses: { label: 'Asked for', shown: false, track: '76px', least: 50 },
   rows: { label: 'Rows', shown: true, track: '62px', least: 40 },
 } as const satisfies Record<string, { label: string; shown: boolean; track: string; least: number }>;
 export type ColumnKey = keyof typeof COLUMNS;
@@ -44,6 +46,14 @@ export function withWidth(kept: Kept, key: ColumnKey, width: number | undefined)
   if (width === undefined) return { ...kept, widths };
   return { ...kept, widths: { ...widths, [key]: Math.round(Math.min(MOST, Math.max(COLUMNS[key].least, width))) } };
 }
+
+/** Columns that show where the table is sorted by them. */
+const SORTED: Readonly<Record<string, ColumnKey>> = { size: 'bytes', use: 'uses', priority: 'priority' };
+/** The columns with that by which the table is sorted. */
+export const sortedBy = (kept: Kept, sort: string): Kept => {
+  const key = Object.hasOwn(SORTED, sort) ? SORTED[sort] : undefined;
+  return key && !isShown(kept, key) ? withShown(kept, key, true) : kept;
+};
 
 /** The tracks of the columns that show, for a grid. */
 export const tracksOf = (kept: Kept): string =>

@@ -87,7 +87,7 @@ export function Component() {
           />
         </Suspense>
       ) : null}
-      <div className="two-sides">
+      <div className="halves">
         <section aria-label="Measures">
           <h2>Measures</h2>
           <p className="quiet small">{days[0] ? `Since ${dayjs(days[0]).format('D MMM YYYY')}` : ''}</p>
@@ -142,7 +142,7 @@ export function Component() {
                 <td>{labelOf(target.measure)}</td>
                 <td className="num">{percent(target.now)}</td>
                 <td className="num">{percent(target.share)}</td>
-                <td>{dayjs(target.byDay).format('D MMM YYYY')}</td>
+                <td className="day">{dayjs(target.byDay).format('D MMM YYYY')}</td>
                 <td>
                   <span className={`aim is-${target.state.replace(' ', '-')}`}>{target.state}</span>
                 </td>

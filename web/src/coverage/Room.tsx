@@ -20,6 +20,7 @@ const SINCE = 90;
 export function costOf(room: number, { price, currency }: RoomPrice): string {
   if (price === null) return '';
   const cost = (room / 1e9) * price;
+  if (cost > 0 && cost < 0.005) return `under ${costOf(0.01e9, { price: 1, currency })}`;
   return new Intl.NumberFormat('en', {
     style: 'currency',
     currency,
@@ -45,7 +46,7 @@ export function Room({ data, by, domain }: { data: CoverageAnswer; by: GovernedB
         ) : (
           <>
             <strong>{bytes(all.bytes)}</strong> in all.{' '}
-            <Link to={`${opens(all.filter, data.unused)}&sort=size&descending=true`}>
+            <Link to={`${opens(all.filter, data.unused)}&sort=size&down=1`}>
               <strong>{bytes(all.unusedBytes)}</strong>
             </Link>{' '}
             of it, {percent(all.unusedBytes / all.bytes)}, nobody asked for in 90 days
@@ -132,7 +133,7 @@ const Line = ({
     <td className="num">
       {row.unusedBytes > 0 ? (
         <Link
-          to={`${opens(row.filter, unused)}&sort=size&descending=true`}
+          to={`${opens(row.filter, unused)}&sort=size&down=1`}
           aria-label={`${bytes(row.unusedBytes)} unused, ${row.name}`}
         >
           {bytes(row.unusedBytes)}

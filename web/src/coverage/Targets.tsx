@@ -90,7 +90,7 @@ export function Targets() {
                 <Evidence share={target.now} narrow />
               </td>
               <td className="num">{percent(target.share)}</td>
-              <td>{dayOf(target.byDay)}</td>
+              <td className="day">{dayOf(target.byDay)}</td>
               <td>
                 <span className={`aim is-${target.state.replace(' ', '-')}`}>{target.state}</span>
               </td>
@@ -99,7 +99,9 @@ export function Targets() {
                 {target.now < 1 ? (
                   <>
                     {'. '}
-                    <Link to={opens(target.filter)}>What lacks it</Link>
+                    <Link className="linked" to={opens(target.filter)}>
+                      What lacks it
+                    </Link>
                   </>
                 ) : null}
               </td>

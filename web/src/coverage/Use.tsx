@@ -15,10 +15,9 @@ export function Use({ domain }: { domain: string | undefined }) {
   return (
     <div className={isFetching ? 'fading' : undefined}>
       <p className="told">
-        Of what holds rows, <Link to={`${opens(filters.used)}&sort=use&descending=true`}>{count(totals.used)}</Link>{' '}
-        were asked for within 90 days, and{' '}
-        <Link to={`${opens(filters.unused)}&sort=size&descending=true`}>{count(totals.unused)}</Link> were not; of{' '}
-        <Link to={opens(filters.untold)}>{count(totals.untold)}</Link> the source does not tell.
+        Of what holds rows, <Link to={`${opens(filters.used)}&sort=use&down=1`}>{count(totals.used)}</Link> were asked
+        for within 90 days, and <Link to={`${opens(filters.unused)}&sort=size&down=1`}>{count(totals.unused)}</Link>{' '}
+        were not; of <Link to={opens(filters.untold)}>{count(totals.untold)}</Link> the source does not tell.
       </p>
       {totals.used === 0 ? (
         <Empty title="Nothing is known to be in use">
@@ -29,7 +28,7 @@ export function Use({ domain }: { domain: string | undefined }) {
         </Empty>
       ) : (
         <>
-          <section className="part" aria-label="What would gain most">
+          <section className="part" aria-label="What would gain most" style={{ marginTop: 14 }}>
             <h2>What would gain most</h2>
             {data.nudges.length === 0 ? (
               <p className="quiet">All that is asked for has an owner, a description, terms and a standing.</p>
@@ -47,7 +46,7 @@ export function Use({ domain }: { domain: string | undefined }) {
               </>
             )}
           </section>
-          <div className="two-sides">
+          <div className="halves">
             <section aria-label="Asked for most">
               <h2>Asked for most</h2>
               <p className="quiet small">Roles of sources, and people through the gateway.</p>

@@ -27,16 +27,19 @@ const WORDS: Readonly<Record<string, string>> = {
   finding: 'Findings decided',
   term: 'Terms of the glossary',
   policy: 'Policies',
-  routine: 'Routines',
-  source: 'Sources',
+  'certainty rule': 'Rules that confirm',
   request: 'Requests for access',
-  discussion: 'Discussions',
-  remark: 'Remarks',
-  guide: 'Guides',
+  'saved search': 'Searches kept',
+  'data class': 'Data classes',
+  'native right': 'Rights at sources',
+  'coverage target': 'Targets',
+  'room price': 'Prices of room',
 };
 const wordsOf = (action: string): string =>
   WORDS[action] ??
-  (action.startsWith('asset: ') ? `Assets: ${action.slice(7)}` : action.charAt(0).toUpperCase() + action.slice(1));
+  (action.startsWith('asset: ')
+    ? `Assets: ${action.slice(7)}`
+    : `${action.charAt(0).toUpperCase()}${action.slice(1)}s`);
 
 /** What waits, as the worklist calls it. */
 const WAITING: Readonly<Record<string, string>> = {
@@ -69,7 +72,7 @@ export function Week() {
       <Suspense fallback={<Box h={120} />}>
         <WeekBars days={data.days} />
       </Suspense>
-      <div className="two-sides">
+      <div className="halves">
         <section aria-label="What you did">
           <h2>What you did</h2>
           {data.done.length === 0 ? (
