@@ -22,7 +22,7 @@ export async function setTargets(address: string): Promise<void> {
   ] as const)
     if (idOf(domain))
       await steward.ask(coverageEndpoints.addTarget, {
-        body: { domainId: idOf(domain), measure, share, byDay: inDays(days) },
+        body: { domainId: idOf(domain), measure, share, byDay: inDays(days), since: inDays(-60) },
       });
   const { version } = await administrator.ask(coverageEndpoints.price);
   await administrator.ask(coverageEndpoints.setPrice, { version, body: { price: 120, currency: 'EUR' } });

@@ -83,7 +83,7 @@ export async function makePast(databaseUrl: string): Promise<void> {
 
 /**
  * How coverage came to be what it is today, over ninety days: a campaign for owners and descriptions, lineage that came with the pipelines, a week in which no source was
- * read, certifications only of late. Targets began a while ago.
+ * read, certifications only of late.
  */
 export async function makePastFigures(databaseUrl: string): Promise<void> {
   const client = new pg.Client(databaseUrl);

@@ -293,6 +293,7 @@ describe('targets', () => {
       detail: 'The day of a target lies ahead.',
     });
     expect(await refused(add(steward, { byDay: '2027-02-30' }))).toMatchObject({ status: 422 });
+    expect(await refused(add(steward, { since: inDays(2) }))).toMatchObject({ status: 422 });
     const target = await add(steward);
     expect(target).toMatchObject({ domain: 'Travel', state: 'on course', assets: 6, pace: null, mayChange: true });
     expect(target.now).toBeCloseTo(2 / 6);

@@ -101,6 +101,7 @@ export const TargetBody = shape({
   measure: oneOf(MEASURE_KEYS),
   share: Joi.number().min(0.01).max(1).description('Of the domain’s assets, with those below it.'),
   byDay: day.description('The day by which it is to be so.'),
+  since: optional(day).description('The day on which it began, at the latest today; left out: today, or as it was.'),
 });
 export type TargetBody = Of<typeof TargetBody>;
 export const Target = extended(TargetBody, {

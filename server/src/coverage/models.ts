@@ -1,4 +1,4 @@
-import { DataTypes } from 'sequelize';
+import { DataTypes, literal } from 'sequelize';
 import { id, reference, share, text, version } from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
 
@@ -8,6 +8,7 @@ export interface TargetRow {
   measure: string;
   share: number;
   byDay: string;
+  since?: string | undefined;
   madeBy: string | null;
   version: number;
 }
@@ -19,6 +20,7 @@ export const TARGET: ModelOf<TargetRow> = {
     measure: text,
     share,
     byDay: { type: DataTypes.DATEONLY, allowNull: false },
+    since: { type: DataTypes.DATEONLY, allowNull: false, defaultValue: literal('current_date') },
     madeBy: reference,
     version,
   },

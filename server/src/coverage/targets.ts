@@ -12,7 +12,7 @@ import { TARGET, type TargetRow } from './models.ts';
 /** Of a target's course at most so many days are looked at: it may have begun long ago. */
 const LONGEST = 3650;
 
-interface Plain extends TargetBody {
+interface Plain extends Omit<TargetBody, 'since'> {
   readonly id: string;
   readonly domain: string;
   readonly since: string;
@@ -99,19 +99,28 @@ export async function listTargets(
   return { measures: MEASURES, targets: await stood(db, who, rows), mayAdd };
 }
 
+/** Whether there is such a day: the calendar has no 30 February. */
+function isDay(text: string): boolean {
+  const at = new Date(`${text}T00:00:00Z`);
+  return !Number.isNaN(at.getTime()) && at.toISOString().slice(0, 10) === text;
+}
+
 /** @throws 422 where its day is none, or over; 404 where its domain is none that they may read */
 async function check(db: Db, who: Who, body: TargetBody, before?: Target): Promise<void> {
   if (!who.is('reader', body.domainId)) throw notFound('The domain');
   who.must('steward', body.domainId);
-  const at = new Date(`${body.byDay}T00:00:00Z`);
-  if (Number.isNaN(at.getTime()) || at.toISOString().slice(0, 10) !== body.byDay)
-    throw invalid(`${body.byDay} is no day.`, 'Choose a day of the calendar.', [
-      { field: 'byDay', message: 'is no day' },
-    ]);
-  const today = await db.one<{ day: string }>("select to_char(current_date, 'YYYY-MM-DD') as day");
+  const today = (await db.one<{ day: string }>("select to_char(current_date, 'YYYY-MM-DD') as day"))?.day ?? '';
+  const wrong = (field: 'byDay' | 'since', detail: string, mend: string) =>
+    invalid(detail, mend, [{ field, message: detail }]);
+  for (const field of ['byDay', 'since'] as const) {
+    const day = body[field];
+    if (day !== undefined && !isDay(day)) throw wrong(field, `${day} is no day.`, 'Choose a day of the calendar.');
+  }
   // One that is over may stay as it is, with its share changed.
-  if (body.byDay !== before?.byDay && body.byDay <= (today?.day ?? ''))
-    throw invalid('The day of a target lies ahead.', 'Choose a later day.', [{ field: 'byDay', message: 'is over' }]);
+  if (body.byDay !== before?.byDay && body.byDay <= today)
+    throw wrong('byDay', 'The day of a target lies ahead.', 'Choose a later day.');
+  if (body.since !== undefined && body.since > today)
+    throw wrong('since', 'A target has begun by today.', 'Choose today or an earlier day.');
   const same = await db.one<{ id: string }>(
     'select id from coverage_target where domain_id = $1 and measure = $2 and id is distinct from $3::uuid',
     [body.domainId, body.measure, before?.id ?? null],

@@ -1,5 +1,5 @@
 import type { Measure, Target, TargetBody } from '@idrel/contract/coverage';
-import { Button, Group, NativeSelect, Select, TextInput } from '@mantine/core';
+import { Button, Group, Select, TextInput } from '@mantine/core';
 import dayjs from 'dayjs';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -137,7 +137,13 @@ export function Targets() {
 }
 
 type Draft = { -readonly [K in keyof TargetBody]: TargetBody[K] };
-const bodyOf = ({ domainId, measure, share, byDay }: Target): Draft => ({ domainId, measure, share, byDay });
+const bodyOf = ({ domainId, measure, share, byDay, since }: Target): Draft => ({
+  domainId,
+  measure,
+  share,
+  byDay,
+  since,
+});
 
 function TargetForm({
   target,
@@ -190,10 +196,14 @@ function TargetForm({
           searchable
           w={220}
         />
-        <NativeSelect
+        <Select
           label="Measure"
           data={measures.map(({ key, label }) => ({ value: key, label }))}
-          {...form.getInputProps('measure')}
+          value={values.measure}
+          onChange={(value) => put({ measure: value ?? 'owned' })}
+          error={form.errors.measure}
+          allowDeselect={false}
+          w={190}
         />
         <NumberField
           label="Share"

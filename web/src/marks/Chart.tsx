@@ -2,11 +2,10 @@ import { useComputedColorScheme } from '@mantine/core';
 import { BarChart, LineChart } from 'echarts/charts';
 import { GridComponent, TooltipComponent } from 'echarts/components';
 import { init, use } from 'echarts/core';
-import { LabelLayout } from 'echarts/features';
 import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef } from 'react';
 
-use([LineChart, BarChart, GridComponent, TooltipComponent, LabelLayout, SVGRenderer]);
+use([LineChart, BarChart, GridComponent, TooltipComponent, SVGRenderer]);
 
 /** A colour of the theme, as charts need it. */
 export const ink = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
