@@ -1,4 +1,5 @@
 import pg from 'pg';
+import { coverageOverTime } from './coverage.mjs';
 import { finding } from './finding.mjs';
 import { inBrowser } from './inBrowser.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
@@ -50,7 +51,7 @@ export async function makeMillion(client) {
   );
   await ask(
     `insert into asset (id, source_id, domain_id, parent_id, kind, name, key, depth, stats, words)
-     select m.id, $1, $2, s.id, case when m.n > ${TABLES - VIEWS} then 'view' else 'table' end, m.name, s.key || chr(31) || m.name, 2, json_build_object('rows', m.n * 7)::jsonb, array_to_tsvector(string_to_array(m.name, '_'))
+     select m.id, $1, $2, s.id, case when m.n > ${TABLES - VIEWS} then 'view' else 'table' end, m.name, s.key || chr(31) || m.name, 2, json_build_object('rows', m.n * 7, 'bytes', m.n * 8192)::jsonb, array_to_tsvector(string_to_array(m.name, '_'))
      from made m join asset s on s.source_id = $1 and s.kind = 'schema' and s.name = 'area_' || m.schema`,
     [source, domain],
   );
@@ -338,6 +339,7 @@ export async function run(adminUrl, address) {
   ).rows.map((row) => row.id);
   lines.push(...(await many(client, send, below.id, ids)));
   lines.push(...(await routines(client, send, below.name, ids)));
+  lines.push(...(await coverageOverTime(client, send, measure, made)));
   lines.push(...(await inBrowser(address, made)));
   await plans(client, address, made);
   await client.end();

@@ -17,7 +17,7 @@ describe('coverage', () => {
   for (const by of ['domain', 'source', 'kind', 'level', 'owner', 'priority'])
     it(`counts by ${by} what the filter behind each figure finds`, async () => {
       const answer = await read(steward, by);
-      expect(answer.rows.length).toBeGreaterThan(3);
+      expect(answer.rows.length).toBeGreaterThanOrEqual(3);
       for (const row of [answer.all, ...answer.rows]) {
         expect([row.name, await found(steward, row.filter)]).toEqual([row.name, row.assets]);
         for (const [index, measure] of answer.measures.entries())
