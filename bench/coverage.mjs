@@ -38,6 +38,9 @@ export async function coverageOverTime(client, send, measure, made) {
   );
   await ask('analyze');
   await send('GET', '/assets?limit=1');
+  // The demo brings ninety days of its own.
+  await ask('delete from coverage_span');
+  await ask('delete from coverage_day');
   const lines = [];
   const bare = [
     "select domain_id, kind, count(*), count(*) filter (where description <> '') from asset where kind <> 'column' and gone_at is null group by 1, 2",
@@ -60,7 +63,7 @@ export async function coverageOverTime(client, send, measure, made) {
   await ask(
     `insert into coverage_span (by, key, domain_id, from_day, until_day, assets, met)
      select s.by, s.key, s.domain_id, current_date - d, current_date - d + 1, s.assets,
-       (select jsonb_object_agg(f.key, round(f.value::float8 * (1 - d / 1000.0))) from jsonb_each_text(s.met) f)
+       coalesce((select jsonb_object_agg(f.key, round(f.value::float8 * (1 - d / 1000.0))) from jsonb_each_text(s.met) f), '{}')
      from coverage_span s
      cross join generate_series(1, ${DAYS}) d
      where s.until_day is null and s.by in ('kind', 'source', 'level')`,

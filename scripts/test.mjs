@@ -37,6 +37,7 @@ try {
   ensurePackages();
   if (!only || only === 'browser') ensureChromium();
   if ((!only || only === 'server') && !found('mariadbd')) installDebian(['mariadb-server'], "Debian's MariaDB");
+  if ((!only || only === 'server') && !found('curl')) installDebian(['curl'], 'curl');
   if ((!only || only === 'server') && !found('openssl'))
     installDebian(['openssl'], 'OpenSSL, for the tests of certificates');
   if ((!only || only === 'server') && !found('git')) installDebian(['git'], 'git, for the tests of changes of scripts');

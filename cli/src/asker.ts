@@ -48,11 +48,23 @@ export class Asker extends ApiClient {
   }
 }
 
-/** Asks a server as somebody; whatever it refuses, or does not answer, is told with what mends it. */
-export async function asking<T>(server: string, user: string, work: (asker: Asker) => Promise<T>): Promise<T> {
-  const asker = new Asker(server);
+/** @throws {CliProblem} where nobody is named */
+function mustBeNamed(user: string | undefined): string {
+  if (user === undefined) throw new CliProblem('Nobody is named to sign in.', 'Give --user, or a key in IDREL_KEY.');
+  return user;
+}
+
+/** Asks a server as somebody, or with the key of a program (IDREL_KEY); whatever it refuses, or does not answer, is told with what mends it. */
+export async function asking<T>(
+  server: string,
+  user: string | undefined,
+  work: (asker: Asker) => Promise<T>,
+): Promise<T> {
+  const key = process.env.IDREL_KEY;
+  const asker = new Asker(server, key);
   try {
-    await asker.signIn(user, process.env.IDREL_PASSWORD);
+    // A key is somebody already.
+    if (!key) await asker.signIn(mustBeNamed(user), process.env.IDREL_PASSWORD);
     return await work(asker);
   } catch (error) {
     if (error instanceof CliProblem) throw error;

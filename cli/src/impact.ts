@@ -72,10 +72,10 @@ async function affectedBy(
     const { at, affected } = await impactOffline(catalog, source, taken, rule);
     return { affected, knower: `the export of ${at}` };
   }
-  if (server === undefined || user === undefined)
+  if (server === undefined || (user === undefined && !process.env.IDREL_KEY))
     throw new CliProblem(
       'Nobody is named to ask.',
-      'Name a server and who asks it with --server and --user, or an export of its catalog with --catalog.',
+      'Name a server and who asks it with --server and --user (or a key in IDREL_KEY), or an export of its catalog with --catalog.',
     );
   const affected: Affected[] = [];
   if (taken.length > 0)

@@ -37,11 +37,11 @@ program
 program
   .command('impact')
   .description(
-    'What a change of SQL scripts in a git repository does to all that is made of what they make, as Markdown. Signs in with --user and IDREL_PASSWORD. Exit status 4: the rule holds for something that the change takes away, renames or makes otherwise.',
+    'What a change of SQL scripts in a git repository does to all that is made of what they make, as Markdown. Signs in with --user and IDREL_PASSWORD, or with a key in IDREL_KEY. Exit status 4: the rule holds for something that the change takes away, renames or makes otherwise.',
   )
   .requiredOption('--changed <A..B>', 'the commits between which scripts are compared; A...B: since B left A')
   .option('--server <url>', 'address of the server')
-  .option('--user <email>', 'who asks; the answer is what they may see')
+  .option('--user <email>', 'who asks, where no key stands in IDREL_KEY; the answer is what they may see')
   .option('--catalog <file>', 'what idrel export wrote: in place of a server, where none can be reached')
   .requiredOption('--source <name>', 'the source of the catalog at which the scripts run')
   .option('--repository <folder>', 'the git repository', '.')
@@ -58,10 +58,10 @@ program
 program
   .command('export')
   .description(
-    'What is made of a source, as a file: idrel impact --catalog asks it where no server can be reached. Signs in with --user and IDREL_PASSWORD; the file holds what they may see.',
+    'What is made of a source, as a file: idrel impact --catalog asks it where no server can be reached. Signs in with --user and IDREL_PASSWORD, or with a key in IDREL_KEY; the file holds what they may see.',
   )
   .requiredOption('--server <url>', 'address of the server')
-  .requiredOption('--user <email>', 'who asks')
+  .option('--user <email>', 'who asks, with IDREL_PASSWORD; or a key in IDREL_KEY')
   .requiredOption('--source <name>', 'the source of the catalog')
   .requiredOption('--out <file>', 'where it is written')
   .action(async (options) => (await import('./export.ts')).exportCatalog(options));
@@ -69,10 +69,12 @@ program
 const policies = program
   .command('policies')
   .description(
-    'Policies as a file that is kept in a repository: YAML, or ODRL as JSON-LD. Signs in with --user and IDREL_PASSWORD; the file holds what they may change.',
+    'Policies as a file that is kept in a repository: YAML, or ODRL as JSON-LD. Signs in with --user and IDREL_PASSWORD, or with a key in IDREL_KEY; the file holds what they may change.',
   );
 const asked = (command: Command) =>
-  command.requiredOption('--server <url>', 'address of the server').requiredOption('--user <email>', 'who asks');
+  command
+    .requiredOption('--server <url>', 'address of the server')
+    .option('--user <email>', 'who asks, with IDREL_PASSWORD; or a key in IDREL_KEY');
 asked(policies.command('export'))
   .description('Write the policies that you may change to a file, or to standard output.')
   .option('--format <name>', 'yaml or odrl', 'yaml')

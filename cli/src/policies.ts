@@ -6,7 +6,7 @@ import { CliProblem } from './problem.ts';
 
 interface Options {
   server: string;
-  user: string;
+  user?: string;
   removeAbsent?: boolean;
   json?: boolean;
   seen?: string;

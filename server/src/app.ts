@@ -17,8 +17,10 @@ import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.
 import { journalRoutes } from './journal/index.ts';
 import { lineageRoutes, VIEWS_HELD } from './lineage/index.ts';
 import { pageFor } from './pages.ts';
-import { DOMAINS_HELD, peopleRoutes, sessions } from './people/index.ts';
+import { DOMAINS_HELD, keysOfPrograms, peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
+import type { Db } from './platform/database.ts';
+import { once } from './platform/idempotent.ts';
 import { ApiProblem, toApiProblem, toProblem } from './platform/problems.ts';
 import { recognitionRoutes } from './recognition/index.ts';
 import { ROUTINE_CLASS_USE, ROUTINES_HELD, routineRoutes } from './routines/index.ts';
@@ -195,6 +197,12 @@ function api(context: WithFinder): Router {
   // Who asks is known before a byte of what they send is read.
   router.use('/agent', agentsOnly(context));
   router.post('/lineage', pipelinesOnly(context));
+  router.use((_request, response, next) => {
+    response.locals.once = (...given: Parameters<typeof once> extends [Db, ...infer Rest] ? Rest : never) =>
+      once(context.db, ...given);
+    next();
+  });
+  router.use(keysOfPrograms(context.db));
   router.use(sessions(context.db));
   router.get('/openapi.json', (_request, response) => void response.json(openApi()));
   router.use((_request, response, next) => {

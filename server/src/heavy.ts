@@ -6,7 +6,7 @@ import { type AskedThere, callablesOf, keepAskedThere, openGateway, type Prepare
 import { tieAll } from './app.ts';
 import { finderClient } from './catalog/index.ts';
 import { writeAssets } from './curation/index.ts';
-import { loadWho, type Who } from './people/index.ts';
+import { loadWho, type Who, whoByKey } from './people/index.ts';
 import { answered, checkedCall, tied, untangled } from './platform/api.ts';
 import { parseBody } from './platform/body.ts';
 import { readConfig } from './platform/config.ts';
@@ -30,6 +30,7 @@ tieAll(Router(), {
 interface Task {
   readonly id: string;
   readonly whoId: string | null;
+  readonly keyId: string | null;
   readonly bearer: string | undefined;
   readonly params: unknown;
   readonly query: unknown;
@@ -52,7 +53,12 @@ async function told<T>(work: () => Promise<T>): Promise<ThreadAnswer<T>> {
 export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answered>>> =>
   told(async () => {
     const operation = tied(task.id);
-    const who = task.whoId === null ? undefined : await loadWho(db, task.whoId);
+    const who =
+      task.keyId !== null
+        ? await whoByKey(db, task.keyId)
+        : task.whoId === null
+          ? undefined
+          : await loadWho(db, task.whoId);
     if (!operation || (!who && !isByKey(operation.endpoint.may)))
       throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.', {
         mend: 'Sign in again.',

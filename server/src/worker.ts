@@ -22,7 +22,8 @@ import {
 } from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { settleBroken } from './lineage/index.ts';
-import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
+import { forgetCalls, forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
+import { forgetAnswers } from './platform/idempotent.ts';
 import { followTender } from './platform/jobs.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial, tendLevels } from './recognition/index.ts';
@@ -117,7 +118,14 @@ const tending = setInterval(
 );
 const forgetting = setInterval(
   () =>
-    void Promise.all([forgetEvents(db), forgetTouched(db), forgetSignIns(db), forgetSights(db)]).catch(() => undefined),
+    void Promise.all([
+      forgetEvents(db),
+      forgetTouched(db),
+      forgetSignIns(db),
+      forgetSights(db),
+      forgetCalls(db),
+      forgetAnswers(db),
+    ]).catch(() => undefined),
   60_000,
 );
 // Where to look takes long, it rests ten times as long: a large catalog is not searched without a pause.

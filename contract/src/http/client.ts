@@ -21,8 +21,10 @@ export class ApiClient {
   /** What changes must carry; it comes with the session. */
   protected token = '';
   readonly #base: string;
-  /** @param address of the server, without `/api/v1` */
-  constructor(address: string) {
+  readonly #key: string | undefined;
+  /** @param address of the server, without `/api/v1` @param key of a program; without one somebody signs in */
+  constructor(address: string, key?: string) {
+    this.#key = key;
     this.#base = `${address.replace(/\/+$/, '')}/api/v1`;
   }
 
@@ -33,8 +35,9 @@ export class ApiClient {
       method: asked.method,
       headers: {
         'content-type': 'application/json',
-        cookie: this.#cookie,
-        'x-idrel-token': this.token,
+        ...(this.#key
+          ? { authorization: `Bearer ${this.#key}` }
+          : { cookie: this.#cookie, 'x-idrel-token': this.token }),
         ...asked.headers,
       },
       ...(asked.body === undefined ? {} : { body: JSON.stringify(asked.body) }),

@@ -16,6 +16,7 @@ export {
   statusOf,
   THREAD_PROBLEMS,
 } from './problems.ts';
+export { SCOPE_WORDS, SCOPES, type Scope, type ScopeOf, scopeOf } from './scopes.ts';
 export * from './shape.ts';
 
 /** Who has one of the roles in some domain, or in that of what is meant; `words` tell what else it takes. */
@@ -68,6 +69,8 @@ export interface Endpoint {
    * more than that. Others are answered as who asks.
    */
   readonly asOther?: boolean;
+  /** Only somebody who is signed in may begin it, and no key of a program: it is about their own sessions and keys. */
+  readonly inSession?: true;
   /** Also people of partner organisations may begin it; all else is closed to them. */
   readonly partners?: true;
   /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, the bytes of a picture, or another address for a browser to go to. */

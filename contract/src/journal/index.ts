@@ -16,6 +16,7 @@ export const JournalEntry = shape({
   id: text,
   at: moment,
   person: nullable(text),
+  byKey: nullable(text).description('The key by which a program did it for the person.'),
   action: text,
   subjectKind: text,
   subjectId: text,

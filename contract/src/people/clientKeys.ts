@@ -34,6 +34,7 @@ export type ClientKeys = Of<typeof ClientKeys>;
 export const clientKeyEndpoints = {
   list: endpoint({
     id: 'clientKeys',
+    inSession: true,
     method: 'get',
     path: '/client-keys',
     area: 'people',
@@ -45,6 +46,7 @@ export const clientKeyEndpoints = {
   }),
   make: endpoint({
     id: 'makeClientKey',
+    inSession: true,
     method: 'post',
     path: '/client-keys',
     area: 'people',
@@ -61,6 +63,7 @@ export const clientKeyEndpoints = {
   }),
   end: endpoint({
     id: 'endClientKey',
+    inSession: true,
     method: 'delete',
     path: '/client-keys/:id',
     area: 'people',

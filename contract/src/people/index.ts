@@ -1,6 +1,7 @@
 import { endpoint, flag, id, Joi, list, nullable, type Of, optional, shape, text } from '../http/index.ts';
 import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
+export * from './apiKeys.ts';
 export * from './brief.ts';
 export * from './clientKeys.ts';
 export * from './directory.ts';
@@ -59,6 +60,7 @@ export const peopleEndpoints = {
   }),
   signOut: endpoint({
     id: 'signOut',
+    inSession: true,
     method: 'delete',
     path: '/session',
     area: 'people',
@@ -69,6 +71,7 @@ export const peopleEndpoints = {
   }),
   lookAs: endpoint({
     id: 'lookAs',
+    inSession: true,
     method: 'put',
     path: '/session/looking',
     area: 'people',

@@ -12,6 +12,7 @@ export type OpenSession = Of<typeof OpenSession>;
 export const openSessionEndpoints = {
   list: endpoint({
     id: 'sessions',
+    inSession: true,
     method: 'get',
     path: '/sessions',
     area: 'people',
@@ -23,6 +24,7 @@ export const openSessionEndpoints = {
   }),
   end: endpoint({
     id: 'endSession',
+    inSession: true,
     method: 'delete',
     path: '/sessions/:id',
     area: 'people',
@@ -34,6 +36,7 @@ export const openSessionEndpoints = {
   }),
   endOthers: endpoint({
     id: 'endOtherSessions',
+    inSession: true,
     method: 'delete',
     path: '/sessions',
     area: 'people',

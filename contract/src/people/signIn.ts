@@ -48,6 +48,7 @@ export const signInEndpoints = {
   }),
   changePassword: endpoint({
     id: 'changePassword',
+    inSession: true,
     method: 'put',
     path: '/password',
     area: 'people',

@@ -64,6 +64,7 @@ export const scanEndpoints = {
   }),
   events: endpoint({
     id: 'runEvents',
+    inSession: true,
     method: 'get',
     path: '/runs/:id/events',
     area: 'scanning',

@@ -20,6 +20,9 @@ import {
   PROBLEMS,
   type ProblemCode,
   problemsOf,
+  SCOPE_WORDS,
+  SCOPES,
+  scopeOf,
   statusOf,
 } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
@@ -32,6 +35,7 @@ import {
   statementEndpoints,
 } from '@idrel/contract/lineage';
 import {
+  apiKeyEndpoints,
   clientKeyEndpoints,
   directoryEndpoints,
   domainEndpoints,
@@ -55,6 +59,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   peopleEndpoints,
   manageEndpoints,
   openSessionEndpoints,
+  apiKeyEndpoints,
   clientKeyEndpoints,
   signInEndpoints,
   directoryEndpoints,
@@ -202,13 +207,28 @@ function responses(endpoint: Endpoint): object {
   return { ...done(), ...problems(endpoint) };
 }
 
+/** What a key of a program needs for it, in words. */
+function scopeInWords(endpoint: Endpoint): string {
+  if (endpoint.may === 'anybody' || isByKey(endpoint.may)) return '';
+  const needs = scopeOf(endpoint);
+  if (!needs) return ' No key of a program opens it.';
+  return ` Keys of programs need the scope “${needs.scope}”${needs.whole ? ', and must hold for all domains' : ''}.`;
+}
+
 function operation(endpoint: Endpoint): object {
-  const security = endpoint.may === 'anybody' ? [] : isByKey(endpoint.may) ? [{ key: [] }] : undefined;
+  const security =
+    endpoint.may === 'anybody'
+      ? []
+      : isByKey(endpoint.may)
+        ? [{ key: [] }]
+        : scopeOf(endpoint)
+          ? undefined
+          : [{ session: [] }];
   return {
     operationId: endpoint.id,
     tags: [endpoint.area],
     summary: endpoint.summary,
-    description: mayInWords(endpoint.may),
+    description: `${mayInWords(endpoint.may)}${scopeInWords(endpoint)}`,
     parameters: parameters(endpoint),
     ...(endpoint.body
       ? { requestBody: { required: true, content: { 'application/json': { schema: described(endpoint.body) } } } }
@@ -239,6 +259,11 @@ export function openApi(): object {
       securitySchemes: {
         session: { type: 'apiKey', in: 'cookie', name: 'idrel_session' },
         key: { type: 'http', scheme: 'bearer', description: 'The key of an agent, or of a source that takes events.' },
+        program: {
+          type: 'http',
+          scheme: 'bearer',
+          description: `The key that a person made for a program, by its scopes: ${SCOPES.map((scope) => `${scope} ${SCOPE_WORDS[scope]}`).join('; ')}.`,
+        },
       },
       schemas: {
         Problem: {
@@ -257,6 +282,6 @@ export function openApi(): object {
         },
       },
     },
-    security: [{ session: [] }],
+    security: [{ session: [] }, { program: [] }],
   };
 }

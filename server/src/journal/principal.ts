@@ -6,6 +6,8 @@ export interface Principal {
   readonly name: string;
   /** Of what a routine does for a person: its run. What they decide by hand has none. */
   readonly run?: string;
+  /** Of what a program does for a person: the key that it has of theirs. */
+  readonly key?: { readonly name: string } | null;
 }
 
 /** Idrel acting by itself, as one of its services. */

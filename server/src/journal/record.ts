@@ -22,16 +22,16 @@ const ENTRY = `
   with entry as (
     insert into journal (
       principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after,
-      domain_ids, run_id
+      domain_ids, run_id, by_key
     )
-    values ($1, $2, $3, $5, $6, $7, $8, $9, $10, $11, $12::uuid[], $4::uuid)
+    values ($1, $2, $3, $6, $7, $8, $9, $10, $11, $12, $13::uuid[], $4::uuid, $5)
     returning id, subject_kind, action
   ) ${WITH_EVENTS}`;
 
 const by = (principal: Principal) =>
   principal.kind === 'person'
-    ? ['person', principal.id, null, principal.run ?? null]
-    : [principal.kind, null, principal.name, null];
+    ? ['person', principal.id, null, principal.run ?? null, principal.key?.name ?? null]
+    : [principal.kind, null, principal.name, null, null];
 
 /**
  * Writes down who changed what, from what to what: called in the transaction of the change itself, so that neither is there without the other.
@@ -74,10 +74,10 @@ export async function recordEach(tx: Db, principal: Principal, entries: readonly
     `
       with entry as (
         insert into journal (
-          principal_kind, person_id, principal, run_id, action, subject_kind, subject_id, subject_name, domain_id, before, after
+          principal_kind, person_id, principal, run_id, by_key, action, subject_kind, subject_id, subject_name, domain_id, before, after
         )
-        select $1, $2, $3, $4::uuid, e.action, e.kind, e.id, e.name, e."domainId", e.before, e.after
-        from json_to_recordset($5::json) as e(
+        select $1, $2, $3, $4::uuid, $5, e.action, e.kind, e.id, e.name, e."domainId", e.before, e.after
+        from json_to_recordset($6::json) as e(
           action text, kind text, id text, name text, "domainId" uuid, before jsonb, after jsonb
         )
         returning id, subject_kind, action
@@ -124,11 +124,11 @@ export async function recordMany(
     `
       with entry as (
         insert into journal (
-          principal_kind, person_id, principal, run_id, action, subject_kind, subject_id, subject_name, domain_id, before, after
+          principal_kind, person_id, principal, run_id, by_key, action, subject_kind, subject_id, subject_name, domain_id, before, after
         )
         select
-          ${param(1)}, ${param(2)}, ${param(3)}, ${param(4)}::uuid, ${param(5)}, c.kind, c.id::text, c.name, c.domain_id,
-          jsonb_build_object(${param(6)}::text, c.before), jsonb_build_object(${param(6)}::text, c.after)
+          ${param(1)}, ${param(2)}, ${param(3)}, ${param(4)}::uuid, ${param(5)}, ${param(6)}, c.kind, c.id::text, c.name, c.domain_id,
+          jsonb_build_object(${param(7)}::text, c.before), jsonb_build_object(${param(7)}::text, c.after)
         -- Worked out once each, before they are compared.
         from (${query} offset 0) c
         where c.before::jsonb is distinct from c.after::jsonb

@@ -23,7 +23,7 @@ function seenBy(who: Who) {
 }
 
 const SEEN = `
-  select j.id::text, j.at, coalesce(p.name, j.principal) as person, j.action,
+  select j.id::text, j.at, coalesce(p.name, j.principal) as person, j.by_key as "byKey", j.action,
          j.subject_kind as "subjectKind", j.subject_id as "subjectId", j.subject_name as subject, j.before, j.after
   from journal j
   left join person p on p.id = j.person_id

@@ -1,3 +1,4 @@
+export { forgetCalls, keysOfPrograms, whoByKey } from './apiKeys.ts';
 export { whoOfClientKey } from './clientKeys.ts';
 export { DOMAINS_HELD, ownedDomains } from './domains.ts';
 export { firstWay } from './firstWay.ts';

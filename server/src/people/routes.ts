@@ -1,4 +1,5 @@
 import {
+  apiKeyEndpoints,
   clientKeyEndpoints,
   directoryEndpoints,
   domainEndpoints,
@@ -13,6 +14,7 @@ import type { Response, Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound } from '../platform/problems.ts';
+import { endApiKey, listApiKeys, makeApiKey, rotateApiKey } from './apiKeys.ts';
 import { endClientKey, listClientKeys, makeClientKey } from './clientKeys.ts';
 import { exportDirectory, importDirectory } from './directory.ts';
 import { addDomain, changeDomain, listDomains, removeDomain } from './domains.ts';
@@ -121,6 +123,12 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
     ended: await db.transaction((tx) => endSessions(tx, who.id, null, sessionIn(response))),
   }));
 
+  serve(router, apiKeyEndpoints.list, ({ who, query }) => listApiKeys(db, who, query.all));
+  serve(router, apiKeyEndpoints.make, ({ who, body }) => db.transaction((tx) => makeApiKey(tx, who, body)));
+  serve(router, apiKeyEndpoints.rotate, ({ who, params, body }) =>
+    db.transaction((tx) => rotateApiKey(tx, who, params.id, body.hours)),
+  );
+  serve(router, apiKeyEndpoints.end, ({ who, params }) => db.transaction((tx) => endApiKey(tx, who, params.id)));
   serve(router, clientKeyEndpoints.list, async ({ who }) => ({
     items: await listClientKeys(db, who),
     user: (await db.one<{ email: string }>('select email from person where id = $1', [who.id]))?.email ?? '',

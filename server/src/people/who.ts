@@ -33,6 +33,8 @@ export class Who {
   readonly grants: readonly Grant[];
   /** The partner organisation that they are of, and whether they speak for it; null for people of this one. */
   readonly partner: Partner | null;
+  /** By which key of theirs a program asks for them; null where they ask themselves. */
+  readonly key: { readonly id: string; readonly name: string } | null;
   /** Domains that the person was given a role in, by name, with those below: where they work. */
   readonly ownDomains: readonly string[];
   readonly #domains = new Map<Role, Set<string>>();
@@ -44,19 +46,22 @@ export class Who {
     domains: readonly DomainRow[],
     partner: Partner | null = null,
     sights: readonly SightRow[] = [],
+    kept: Pick<Who, 'key' | 'grants' | 'ownDomains'> | null = null,
   ) {
     this.partner = partner;
+    this.key = kept?.key ?? null;
     this.#sights = sights;
     this.id = person.id;
     this.name = person.name;
     this.job = person.job;
-    this.grants = grants.map((grant) => ({ role: grant.role, domain: grant.domain }));
+    this.grants = kept?.grants ?? grants.map((grant) => ({ role: grant.role, domain: grant.domain }));
     const children = new Map<string | null, string[]>();
     for (const domain of domains)
       children.set(domain.parent_id, [...(children.get(domain.parent_id) ?? []), domain.id]);
     const below = (id: string | null): string[] =>
       (children.get(id) ?? []).flatMap((child) => [child, ...below(child)]);
-    this.ownDomains = grants.flatMap(({ domain_id: id }) => (id === null ? [] : [id, ...below(id)]));
+    this.ownDomains =
+      kept?.ownDomains ?? grants.flatMap(({ domain_id: id }) => (id === null ? [] : [id, ...below(id)]));
     for (const grant of grants) {
       const reached =
         grant.domain_id === null ? domains.map((domain) => domain.id) : [grant.domain_id, ...below(grant.domain_id)];
@@ -78,6 +83,28 @@ export class Who {
     const seen = new Who(this, [], [], this.partner, sights);
     const read = [...(this.#domains.get('reader') ?? [])].filter((id) => near.has(id));
     seen.#domains.set('reader', new Set(read));
+    return seen;
+  }
+
+  /**
+   * The person as far as a key goes that they gave to a program. One that holds for some domains is nobody's everywhere.
+   * @param domains ids of those in which it holds, with those below; null: wherever they have rights
+   */
+  byKey(key: NonNullable<Who['key']>, domains: ReadonlySet<string> | null): Who {
+    const holds = (id: string) => domains === null || domains.has(id);
+    const seen = new Who(
+      this,
+      [],
+      [],
+      this.partner,
+      this.#sights.filter((sight) => holds(sight.domain_id)),
+      {
+        key,
+        grants: domains === null ? this.grants : [],
+        ownDomains: this.ownDomains.filter(holds),
+      },
+    );
+    for (const [role, ids] of this.#domains) seen.#domains.set(role, new Set([...ids].filter(holds)));
     return seen;
   }
 

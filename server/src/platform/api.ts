@@ -11,6 +11,8 @@ import type { NextFunction, Request, Response, Router } from 'express';
 import type { ObjectSchema, Schema } from 'joi';
 import type { Who } from '../people/index.ts';
 import { parseBody, readBody } from './body.ts';
+import { type once as keptOnce, printOf } from './idempotent.ts';
+import { admitKey, type KeyInUse } from './keyInUse.ts';
 import { ApiProblem, forbidden, isTangled, versionMissing } from './problems.ts';
 
 /** What an operation is called with: who asks, and input that has passed its schema. */
@@ -144,6 +146,8 @@ type Elsewhere = (
     readonly id: string;
     /** Null for programs, which {@link Call.bearer} tells of. */
     readonly whoId: string | null;
+    /** By which key of theirs a program asks; null where they ask themselves. */
+    readonly keyId: string | null;
     readonly bearer: string | undefined;
     readonly pieces: Uint8Array[];
   },
@@ -169,6 +173,14 @@ async function whoFor({ asOther }: Endpoint, response: Response): Promise<Who | 
   return seenAs();
 }
 
+/** Does something once for an idempotency key, where the server keeps them ({@link once}). */
+type Once = (
+  personId: string,
+  key: string,
+  print: Buffer,
+  work: () => Promise<ReturnType<typeof answered>>,
+) => ReturnType<typeof keptOnce>;
+
 /** Ties an operation of the contract to its code: who may is let in, the body read, input checked, the answer sent as JSON. */
 export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: Handler<E>): void {
   TIED.set(endpoint.id, { endpoint, handler: handler as unknown as Handler }); // each is called with what its own schemas let pass
@@ -176,31 +188,45 @@ export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: 
     try {
       const who = await whoFor(endpoint, response);
       keepOut(endpoint, who);
+      const { key, once } = response.locals as { key?: KeyInUse; once?: Once };
+      if (key) admitKey(endpoint, key);
       admit(endpoint.may, who);
       const left = leaving(response);
       const pieces = endpoint.body ? await readBody(request, endpoint) : [];
       const { params, query } = request;
       const version = versionOf(request);
       const bearer = request.get('authorization');
+      const idempotent = request.get('idempotency-key');
+      // What shows a key or a password is not kept to be shown again.
+      const isOnce = idempotent !== undefined && once && who && endpoint.method !== 'get' && !endpoint.inSession;
+      const onlyOnce = async (work: () => Promise<ReturnType<typeof answered>>) => {
+        if (!isOnce) return work();
+        const print = printOf(endpoint.id, { params, query, version: version ?? null }, pieces);
+        const { answer, again } = await once(who.id, idempotent, print, work);
+        if (again) response.set('idempotency-replayed', 'true');
+        return answer;
+      };
       if (isHeavy(endpoint, pieces) && elsewhere && (who || isByKey(endpoint.may))) {
         const task = {
           id: endpoint.id,
           whoId: who?.id ?? null,
+          keyId: who?.key?.id ?? null,
           bearer,
           params: { ...params },
           query: { ...query },
           pieces,
           version,
         };
-        send(response, await elsewhere(task, left));
+        const there = elsewhere;
+        send(response, await onlyOnce(() => there(task, left)));
         return;
       }
       const body = endpoint.body ? parseBody(pieces) : undefined;
       const call = checkedCall(endpoint, { params, query, body, version });
-      const answer = await untangled(async () =>
-        handler({ who: who as Who, ...call, bearer, request, response, left }),
+      const done = await onlyOnce(async () =>
+        answered(await untangled(async () => handler({ who: who as Who, ...call, bearer, request, response, left }))),
       );
-      if (!response.headersSent) send(response, answered(answer));
+      if (!response.headersSent) send(response, done);
     } catch (error) {
       next(error);
     }

@@ -10,6 +10,7 @@ const entry = (more: Partial<JournalEntry>): JournalEntry => ({
   id: '1',
   at: '2026-11-26T10:00:00Z',
   person: 'Sunniva Dahlmark',
+  byKey: null,
   action: 'edited',
   subjectKind: 'term',
   subjectId: 'abc',

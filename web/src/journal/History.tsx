@@ -57,7 +57,10 @@ export function History({
           <td className="oneline">
             <When at={entry.at} />
           </td>
-          <td>{entry.person ?? 'Idrel'}</td>
+          <td>
+            {entry.person ?? 'Idrel'}
+            {entry.byKey ? <div className="quiet small">by the key “{entry.byKey}”</div> : null}
+          </td>
           {subject ? (
             <td className="anywhere">
               {factsOf(entry.subjectKind)?.label ?? entry.subjectKind} <Subject entry={entry} />

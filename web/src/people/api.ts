@@ -1,6 +1,7 @@
 import type { AnswerOf, SentBody } from '@idrel/contract/http';
 import { call } from '@idrel/contract/http/address';
 import type {
+  apiKeyEndpoints,
   clientKeyEndpoints,
   DomainBody,
   directoryEndpoints,
@@ -18,6 +19,7 @@ type People = typeof peopleEndpoints;
 type Manage = typeof manageEndpoints;
 type Sessions = typeof openSessionEndpoints;
 type Keys = typeof clientKeyEndpoints;
+type ApiKeys = typeof apiKeyEndpoints;
 type SignIn = typeof signInEndpoints;
 type Directory = typeof directoryEndpoints;
 type Domains = typeof domainEndpoints;
@@ -66,6 +68,23 @@ const peopleApi = api.injectEndpoints({
     }),
     endOtherSessions: build.mutation<AnswerOf<Sessions['endOthers']>, void>({
       query: () => call<Sessions['endOthers']>('delete', '/sessions'),
+      invalidatesTags: ['Session'],
+    }),
+    apiKeys: build.query<AnswerOf<ApiKeys['list']>, boolean>({
+      query: (all) => call<ApiKeys['list']>('get', '/api-keys', { query: { all } }),
+      providesTags: ['Session'],
+    }),
+    makeApiKey: build.mutation<AnswerOf<ApiKeys['make']>, SentBody<ApiKeys['make']>>({
+      query: (body) => call<ApiKeys['make']>('post', '/api-keys', { body }),
+      invalidatesTags: ['Session'],
+    }),
+    rotateApiKey: build.mutation<AnswerOf<ApiKeys['rotate']>, { id: string; hours: number }>({
+      query: ({ id, hours }) =>
+        call<ApiKeys['rotate']>('post', '/api-keys/:id/rotate', { params: { id }, body: { hours } }),
+      invalidatesTags: ['Session'],
+    }),
+    endApiKey: build.mutation<void, string>({
+      query: (id) => call<ApiKeys['end']>('delete', '/api-keys/:id', { params: { id } }),
       invalidatesTags: ['Session'],
     }),
     clientKeys: build.query<AnswerOf<Keys['list']>, void>({
@@ -184,6 +203,10 @@ export const {
   usePersonQuery,
   useSavePersonMutation,
   useSessionsQuery,
+  useApiKeysQuery,
+  useMakeApiKeyMutation,
+  useRotateApiKeyMutation,
+  useEndApiKeyMutation,
   useClientKeysQuery,
   useEndClientKeyMutation,
   useEndSessionMutation,

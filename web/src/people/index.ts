@@ -1,3 +1,4 @@
+export { ApiKeys } from './ApiKeys.tsx';
 export { useAttributesOfPeopleQuery, useDomainsQuery, useGroupsQuery, usePeopleQuery } from './api.ts';
 export { ClientKeys } from './ClientKeys.tsx';
 export { useDomainChoices } from './domainChoices.ts';

@@ -4,7 +4,7 @@ import { Away } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { Listing } from '../marks/Listing.tsx';
-import { ClientKeys, OpenSessions, OwnPassword } from '../people/index.ts';
+import { ApiKeys, ClientKeys, OpenSessions, OwnPassword } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 
 /** What a person can set for themselves, what they may do, and the journal. */
@@ -48,7 +48,10 @@ export function Component() {
       </section>
       <section>
         <h2>Keys for programs</h2>
+        <h3>That read through the gateway</h3>
         <ClientKeys />
+        <h3 className="under">That call the API</h3>
+        <ApiKeys />
       </section>
       {session.data?.ways.password && session.data.person ? (
         <section>
