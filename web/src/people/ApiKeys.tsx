@@ -98,7 +98,7 @@ export function ApiKeys() {
                 <td>{key.scopes.join(', ')}</td>
                 <td>
                   {key.domains === null
-                    ? 'wherever they have rights'
+                    ? `wherever ${key.mine ? 'you have' : 'they have'} rights`
                     : key.domains.map(({ name }) => name).join(', ') || 'nowhere any more'}
                 </td>
                 <td className="num">{count(key.perMinute)}</td>
@@ -149,7 +149,7 @@ const Shown = ({ secret, words, done }: { secret: string; words: string; done: (
     <Box component="p" mt={8}>
       For example:
     </Box>
-    <pre className="code after">{`curl -H "Authorization: Bearer ${secret}" ${window.location.origin}/api/v1/assets?limit=5`}</pre>
+    <pre className="code after">{`curl -H "Authorization: Bearer ${secret}" "${window.location.origin}/api/v1/assets?limit=5"`}</pre>
     <Group mt={8}>
       <CopyButton value={secret}>
         {({ copied, copy }) => <Button onClick={copy}>{copied ? 'Copied' : 'Copy the key'}</Button>}
@@ -186,7 +186,7 @@ function MakeKey({ close, made }: { close: () => void; made: (key: string) => vo
       }}
     >
       <TextInput
-        label="What it is for"
+        label="What the program does"
         placeholder="Documentation from our repository"
         required
         maxLength={80}
