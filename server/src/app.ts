@@ -12,6 +12,7 @@ import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE, REQUESTS_HELD } from './
 import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
+import { exchangeRoutes } from './exchange/index.ts';
 import { openApi } from './exchange/openapi.ts';
 import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
@@ -155,6 +156,7 @@ const AREAS = [
   lineageRoutes,
   accessRoutes,
   journalRoutes,
+  exchangeRoutes,
   worklistRoutes,
   coverageRoutes,
   routineRoutes,

@@ -73,6 +73,7 @@ export const PROBLEMS = told({
   'still-used': [409, 'Something uses it still.'],
   undone: [409, 'It was undone already.'],
   'no-mail': [409, 'No mail can be sent: none is set up.'],
+  'events-forgotten': [410, 'What would come next is kept no more.'],
   'link-ended': [410, 'The link was used, or its time is over.'],
   'changed-meanwhile': [412, 'Somebody else changed it since you saw it: `current` says what stands there now.'],
   'not-offered': [501, 'It is not offered in the form that was asked for.'],

@@ -12,6 +12,7 @@ import {
   suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
+import { eventEndpoints } from '@idrel/contract/exchange';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import {
   type Endpoint,
@@ -97,6 +98,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   statementEndpoints,
   accessEndpoints,
   journalEndpoints,
+  eventEndpoints,
   worklistEndpoints,
   coverageEndpoints,
   routineEndpoints,

@@ -11,6 +11,7 @@ import { Governed } from './Governed.tsx';
 import { LevelTable } from './LevelTable.tsx';
 import { OverTime } from './OverTime.tsx';
 import { Room } from './Room.tsx';
+import { useRowNames } from './rowNames.ts';
 import { Targets } from './Targets.tsx';
 import { Use } from './Use.tsx';
 import { Week } from './Week.tsx';
@@ -113,9 +114,11 @@ const NOTHING = (
 
 function Now({ by, domain, room }: { by: GovernedBy; domain: string | undefined; room: boolean }) {
   const { data, error, refetch, isFetching } = useCoverageQuery({ by, domain });
+  const nameOf = useRowNames(by);
   if (error && !data) return <Trouble error={error} what="The coverage cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   if (data.all.assets === 0) return NOTHING;
+  const named = { ...data, rows: data.rows.map((row) => ({ ...row, name: nameOf(row.name) })) };
   return (
     <div className={isFetching ? 'fading' : undefined}>
       <p className="quiet">
@@ -123,7 +126,7 @@ function Now({ by, domain, room }: { by: GovernedBy; domain: string | undefined;
           ? `How much room what holds rows takes among the ${plural(data.all.assets, 'asset')} that you may see, and what of it nobody asks for.`
           : `How far the ${plural(data.all.assets, 'asset')} that you may see are governed. Each figure opens the assets behind it.`}
       </p>
-      {room ? <Room data={data} by={by} domain={domain} /> : <Governed data={data} by={by} />}
+      {room ? <Room data={named} by={by} domain={domain} /> : <Governed data={named} by={by} />}
     </div>
   );
 }

@@ -9,6 +9,7 @@ import { count, percent, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCoverageCourseQuery } from './api.ts';
+import { useRowNames } from './rowNames.ts';
 import { Spark } from './Spark.tsx';
 
 const Shares = lazy(() => import('./Shares.tsx').then(({ Shares }) => ({ default: Shares })));
@@ -41,6 +42,7 @@ export function OverTime({ by, domain }: { by: KeptBy; domain: string | undefine
     days: Number(days),
     domain,
   });
+  const nameOf = useRowNames(by);
   const measure = data?.measures.find(({ key }) => key === chosen);
   const lines = useMemo(() => {
     if (!data) return [];
@@ -51,9 +53,11 @@ export function OverTime({ by, domain }: { by: KeptBy; domain: string | undefine
       .slice(0, LINES);
     return [
       { name: 'All', shares: sharesOf(whole, data.assets) },
-      ...(rows.length > 1 ? rows.map(({ name, met, assets }) => ({ name, shares: sharesOf(met, assets) })) : []),
+      ...(rows.length > 1
+        ? rows.map(({ name, met, assets }) => ({ name: nameOf(name), shares: sharesOf(met, assets) }))
+        : []),
     ];
-  }, [data, measure]);
+  }, [data, measure, nameOf]);
   if (error && !data)
     return <Trouble error={error} what="How it came to be cannot be shown" again={() => void refetch()} />;
   if (!data || !measure) return <Coming />;
@@ -132,7 +136,7 @@ export function OverTime({ by, domain }: { by: KeptBy; domain: string | undefine
               const shares = sharesOf(row.met, row.assets);
               return (
                 <tr key={row.key || 'none'}>
-                  <td style={{ paddingLeft: row.depth * 16 }}>{row.name}</td>
+                  <td style={{ paddingLeft: row.depth * 16 }}>{nameOf(row.name)}</td>
                   <td className="num">{count(row.assets.at(-1) ?? 0)}</td>
                   <td className="num">{row.assets[0] ? percent(shares[0] ?? 0) : '–'}</td>
                   <td className="num">
