@@ -302,7 +302,7 @@ try {
       await wait(1200);
     },
   );
-  await show('coverage', '/coverage');
+  await show('coverage', '/coverage?show=time', 2200);
   const kept = (await get(client, '/routines')).find(({ name }) => name === 'Wake Card has a custodian');
   const [ran] = await get(client, `/routines/${kept.id}/runs`);
   await show('routine', `/routines?routine=${kept.id}&run=${ran.id}`, 2200);

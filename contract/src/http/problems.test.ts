@@ -29,7 +29,16 @@ const beyond = (more: Partial<Endpoint>) => codes(more).filter((code) => !codes(
 
 describe('the problems of an operation', () => {
   it('follow from who may call it', () => {
-    expect(codes({})).toEqual(['bad-request', 'busy', 'internal', 'no-database']);
+    // What is for anybody can be asked with a key of a program as well, which can be a wrong one.
+    expect(codes({})).toEqual([
+      'bad-request',
+      'busy',
+      'internal',
+      'key-scope',
+      'no-database',
+      'too-many-calls',
+      'unknown-key',
+    ]);
     // People of partner organisations are let into what says that it is for them, and into nothing else.
     expect(beyond({ may: 'signed in' })).toEqual(['forbidden', 'not-signed-in']);
     expect(beyond({ may: 'signed in', partners: true })).toEqual(['not-signed-in']);
@@ -52,6 +61,16 @@ describe('the problems of an operation', () => {
     expect(beyond({ method: 'post' })).toEqual(['foreign-origin', 'token-missing']);
     expect(beyond({ method: 'post', may: 'an agent' })).toEqual(['unknown-agent']);
     expect(beyond({ versioned: true })).toEqual(['changed-meanwhile', 'version-missing']);
+  });
+
+  it('follow from whether it can be sent again', () => {
+    expect(beyond({ method: 'post', may: 'signed in', partners: true })).toEqual([
+      'call-differs',
+      'call-under-way',
+      'foreign-origin',
+      'not-signed-in',
+      'token-missing',
+    ]);
   });
 
   it('are those that it names beside', () => {
