@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { endApiKey, listApiKeys, makeApiKey, rotateApiKey, whoByKey } from '../src/people/apiKeys.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
+import { leave } from '../src/people/manage.ts';
 import { once, printOf } from '../src/platform/idempotent.ts';
 import { ApiProblem } from '../src/platform/problems.ts';
 import { freshDatabase, furnish, personWith, refused } from './place.ts';
@@ -64,6 +65,14 @@ describe('a key', () => {
     await place.db.run('update person set left_at = now() where id = $1', [steward.id]);
     for (const { id } of [dated, ended, left]) expect(await whoByKey(place.db, id)).toBeUndefined();
     await place.db.run('update person set left_at = null where id = $1', [steward.id]);
+    // Who leaves has none any more, also when they come back.
+    await place.db.transaction((tx) => leave(tx, admin, [], steward.id, { to: null, seen: 0 }));
+    await place.db.run('update person set left_at = null where id = $1', [steward.id]);
+    expect(await whoByKey(place.db, left.id)).toBeUndefined();
+    await place.db.run("insert into role_grant (person_id, role, domain_id) values ($1, 'steward', $2)", [
+      steward.id,
+      made.domainId,
+    ]);
   });
 
   it('is one of twenty at most, also when many are made at once; what is replaced does not count', async () => {

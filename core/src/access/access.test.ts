@@ -614,6 +614,8 @@ describe('a filter', () => {
       'fresh:-7d',
       'changed:-7d',
       'gone:yes',
+      'size>=1GB',
+      'lineage:any',
       'upstream:core.*',
       'downstream:x',
     ])

@@ -5,6 +5,8 @@ const NOT_FOR_RIGHTS: Readonly<Partial<Record<FilterKey, string>>> = {
   used: 'how often something is read',
   asked: 'when something was last read',
   fresh: 'when a source was last scanned',
+  size: 'how much room something takes',
+  lineage: 'what lies behind something',
   changed: 'when something was last changed',
   gone: 'whether something is still there',
   upstream: 'what lies behind something',

@@ -15,8 +15,9 @@ const [AT_ONCE, LOOKED_AT] = [10_000, 10_000];
  * come in the order in which it was changed: whoever changes it waits for who did before, so where the later one can be seen the earlier one can, with a smaller number.
  * @returns how many got one; 0 also while another does it
  */
-export const placeEvents = (db: Database): Promise<number> =>
-  db.transaction(async (tx) => {
+export async function placeEvents(db: Database): Promise<number> {
+  if (!(await db.one('select from event where seq is null limit 1'))) return 0;
+  return db.transaction(async (tx) => {
     const head = await tx.one<{ last: string }>('select last::text from event_head for update skip locked');
     if (!head) return 0;
     const placed = await tx.run(
@@ -40,6 +41,11 @@ export const placeEvents = (db: Database): Promise<number> =>
     if (placed > 0) await tx.run('update event_head set last = last + $1', [placed]);
     return placed;
   });
+}
+
+/** The last place that was given. */
+export const lastPlace = async (db: Db): Promise<number> =>
+  (await db.one<{ last: number }>('select last::float8 as last from event_head'))?.last ?? 0;
 
 type Ask = Omit<QueryOf<typeof eventEndpoints.list>, 'limit'>;
 

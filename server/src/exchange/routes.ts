@@ -3,7 +3,7 @@ import type { Router } from 'express';
 import { whoByKey, whoOfSession } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
-import { placeEvents, readEvents } from './events.ts';
+import { lastPlace, placeEvents, readEvents } from './events.ts';
 
 /** So often it is looked for what is new, and whether who follows still may; in milliseconds. */
 const [LOOKS, STILL] = [500, 15_000];
@@ -40,7 +40,7 @@ export function exchangeRoutes(router: Router, { db, config }: Context): void {
     });
     while (!ended) {
       await placeEvents(db);
-      const { last } = await readEvents(db, who, source, { ...query, after }, 1);
+      const last = await lastPlace(db);
       if (last > after || Date.now() - seenAt > STILL) {
         following = await still();
         seenAt = Date.now();

@@ -296,6 +296,7 @@ export async function leave(
       await setGrants(tx, id, []);
       await endSessions(tx, id, null);
       await tx.run('delete from client_key where person_id = $1', [id]);
+      await tx.run('delete from api_key where person_id = $1', [id]);
       await mustLeaveOne(tx);
       return true;
     },
