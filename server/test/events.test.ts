@@ -171,5 +171,7 @@ describe('events', () => {
     // Whoever begins gets what there is.
     expect((await read(admin)).events).toHaveLength(1);
     expect((await read(admin, { after: first + 2 })).events).toEqual([]);
+    // A place that was not given yet is waited for.
+    expect(await read(admin, { after: first + 100 })).toMatchObject({ events: [], next: first + 100 });
   });
 });

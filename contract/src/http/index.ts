@@ -71,6 +71,8 @@ export interface Endpoint {
   readonly asOther?: boolean;
   /** Only somebody who is signed in may begin it, and no key of a program: it is about their own sessions and keys. */
   readonly inSession?: true;
+  /** Its answer shows a secret that is shown this once: nothing of it is kept to be answered again. */
+  readonly showsSecret?: true;
   /** Also people of partner organisations may begin it; all else is closed to them. */
   readonly partners?: true;
   /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, the bytes of a picture, or another address for a browser to go to. */

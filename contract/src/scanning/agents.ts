@@ -207,6 +207,7 @@ export const agentEndpoints = {
     problems: ['name-taken'],
     answer: extended(AgentAnswer, { key: text }),
     answers: 'The agent with its key, which is shown this once.',
+    showsSecret: true,
   }),
   change: endpoint({
     id: 'changeAgent',

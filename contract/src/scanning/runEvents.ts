@@ -76,6 +76,7 @@ export const runEventEndpoints = {
     problems: ['not-pushed'],
     answer: shape({ key: text }),
     answers: 'The key, shown this once. The one before it ends.',
+    showsSecret: true,
   }),
   events: endpoint({
     id: 'sourceEvents',

@@ -131,7 +131,7 @@ export async function readEvents(
       mend: `Go on with after=${begins}, and read what changed before in the journal.`,
     });
   const from = Math.max(after, begins);
-  const to = Math.min(last, from + LOOKED_AT);
+  const to = Math.max(from, Math.min(last, from + LOOKED_AT));
   const { anywhere, inEachDomain, everywhere } = seenBy(who);
   const rows = await db.rows<Row>(
     `

@@ -41,12 +41,16 @@ export function exchangeRoutes(router: Router, { db, config }: Context): void {
     while (!ended) {
       await placeEvents(db);
       const last = await lastPlace(db);
-      if (last > after || Date.now() - seenAt > STILL) {
+      if (Date.now() - seenAt > STILL) {
         following = await still();
         seenAt = Date.now();
         if (!following) break;
       }
       while (!ended && after < last) {
+        // Each page is for whoever may see it then.
+        following = await still();
+        seenAt = Date.now();
+        if (!following) break;
         const { events, next } = await readEvents(db, following, source, { ...query, after }, AT_ONCE);
         const text = events
           .map((event) => `id: ${Number(event.sequence)}\ndata: ${JSON.stringify(event)}\n\n`)
@@ -56,6 +60,7 @@ export function exchangeRoutes(router: Router, { db, config }: Context): void {
         if (text !== '') saidAt = Date.now();
         after = next;
       }
+      if (!following) break;
       if (Date.now() - saidAt > STILL) {
         // Where nothing came that concerns them, the place goes on all the same.
         response.write(`id: ${after}\n: still here\n\n`);

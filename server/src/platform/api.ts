@@ -198,7 +198,13 @@ export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: 
       const bearer = request.get('authorization');
       const idempotent = request.get('idempotency-key');
       // What shows a key or a password is not kept to be shown again.
-      const isOnce = idempotent !== undefined && once && who && endpoint.method !== 'get' && !endpoint.inSession;
+      const isOnce =
+        idempotent !== undefined &&
+        once &&
+        who &&
+        endpoint.method !== 'get' &&
+        !endpoint.inSession &&
+        !endpoint.showsSecret;
       const onlyOnce = async (work: () => Promise<ReturnType<typeof answered>>) => {
         if (!isOnce) return work();
         const print = printOf(endpoint.id, { params, query, version: version ?? null }, pieces);

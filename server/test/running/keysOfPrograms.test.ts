@@ -214,6 +214,18 @@ describe('a change by a key', () => {
   });
 });
 
+it('an answer that shows a secret is not kept to be shown again', async () => {
+  const once = { 'idempotency-key': randomUUID() };
+  const body = { name: `Agent ${randomUUID()}`, group: 'tests', domainId: travel };
+  const first = await administrator.call('POST', '/agents', body, once);
+  expect(first.status).toBe(200);
+  expect(await administrator.call('POST', '/agents', body, once)).toMatchObject({
+    status: 409,
+    body: { code: 'name-taken' },
+  });
+  await administrator.call('DELETE', `/agents/${first.body.id}`);
+});
+
 it('curl is all it takes', async () => {
   const { key } = await make(administrator);
   const { stdout } = await promisify(execFile)('curl', [
