@@ -1,7 +1,10 @@
 import { type Filter, FilterError, type FilterKey, parseFilter, someLeaf } from '../catalog/index.ts';
 
-/** Conditions that change by reading, scanning or the time of day, or that would have to be followed through the whole catalog: no right rests on them. */
-const NOT_FOR_RIGHTS: Readonly<Partial<Record<FilterKey, string>>> = {
+/**
+ * Of each condition why no right rests on it: it changes by reading, scanning or the time of day, or would have to be followed through the whole catalog; null where
+ * rights may. A key that comes to the language is decided on here, or this does not compile.
+ */
+const NOT_FOR_RIGHTS: Readonly<Record<FilterKey, string | null>> = {
   used: 'how often something is read',
   asked: 'when something was last read',
   fresh: 'when a source was last scanned',
@@ -11,6 +14,32 @@ const NOT_FOR_RIGHTS: Readonly<Partial<Record<FilterKey, string>>> = {
   gone: 'whether something is still there',
   upstream: 'what lies behind something',
   downstream: 'what lies behind something',
+  kind: null,
+  domain: null,
+  source: null,
+  class: null,
+  arrived: null,
+  came: null,
+  via: null,
+  owner: null,
+  steward: null,
+  custodian: null,
+  expert: null,
+  person: null,
+  term: null,
+  tag: null,
+  level: null,
+  priority: null,
+  standing: null,
+  notice: null,
+  described: null,
+  missing: null,
+  certified: null,
+  created: null,
+  name: null,
+  path: null,
+  under: null,
+  type: null,
 };
 
 /** What rises from columns to the table that holds them. A column has these by itself. */
