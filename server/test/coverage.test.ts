@@ -1,7 +1,8 @@
 import { coverageEndpoints } from '@idrel/contract/coverage';
+import { courseOf } from '@idrel/core/coverage';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { course, keepFigures, keepFiguresInTime } from '../src/coverage/course.ts';
+import { changesOf, course, keepFigures, keepFiguresInTime } from '../src/coverage/course.ts';
 import { readPrice, setPrice } from '../src/coverage/price.ts';
 import { letterOf, mailOfReport, setReadsReports, tendReports } from '../src/coverage/report.ts';
 import { coverage } from '../src/coverage/service.ts';
@@ -141,6 +142,14 @@ describe('figures of days', () => {
           await keepFigures(place.db, finder);
           was.push({ mine: await now(mine), every: await now(every) });
         }
+        // Of days that are further apart the same is told of each.
+        const kinds = await course(place.db, admin, { by: 'kind', measure: 'described', days: 30 });
+        const some = kinds.days.filter((_, nth) => nth % 2 === (days.length - 1) % 2);
+        const apart = courseOf(await changesOf(place.db, 'kind', 'described', { domains: every, days: some }), some, 2);
+        for (const row of kinds.rows)
+          expect(apart.get(row.key) ?? some.map(() => [0, 0])).toEqual(
+            some.map((day) => [row.assets[kinds.days.indexOf(day)], row.met[kinds.days.indexOf(day)]]),
+          );
         for (const [who, key] of [
           [reader, 'mine'],
           [admin, 'every'],

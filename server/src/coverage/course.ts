@@ -108,49 +108,55 @@ export async function daysKept(db: Db, days: number): Promise<{ days: string[]; 
 interface Part {
   /** Ids of the domains of which they are. */
   readonly domains: readonly string[];
-  readonly first: string;
-  readonly last: string;
+  /** The days on which they are told, in their order. */
+  readonly days: readonly string[];
 }
 
-/** Spans of a part, and by how much each figure changed on which day. $1 dimension, $2 domains, $3 first and $4 last day. */
+/**
+ * Spans of a part, and by how much each figure changed until which of its days, by number. What began and ended between two of them is on none. $1 dimension, $2
+ * domains, $3 days.
+ */
 const CHANGES = `
-  with mine as (
-    select s.*
+  with mine as materialized (
+    select
+      s.key, s.domain_id, s.assets, s.met, width_bucket(s.from_day - 1, $3::date[]) as begins,
+      coalesce(width_bucket(s.until_day - 1, $3::date[]), cardinality($3::date[])) as ends
     from coverage_span s
-    where s.by = $1 and s.domain_id = any($2::uuid[]) and s.from_day <= $4::date and coalesce(s.until_day, 'infinity') > $3::date
+    where s.by = $1 and s.domain_id = any($2::uuid[]) and s.from_day <= ($3::date[])[cardinality($3::date[])]
+      and coalesce(s.until_day, 'infinity') > ($3::date[])[1]
   ),
   changes as (
-    select key, domain_id, greatest(from_day, $3::date) as day, 1 as sign, assets, met
+    select key, domain_id, begins as nth, 1 as sign, assets, met
     from mine
+    where begins < ends
     union all
-    select key, domain_id, until_day, -1, assets, met
+    select key, domain_id, ends, -1, assets, met
     from mine
-    where until_day <= $4::date
+    where begins < ends and ends < cardinality($3::date[])
   )`;
 
 /** How the number of assets, and one figure, changed: row by row. */
-export async function changesOf(db: Db, by: KeptBy, figure: string, part: Part): Promise<Change[]> {
-  const rows = await db.rows<{ key: string; day: string; assets: number; value: number }>(
+export async function changesOf(db: Db, by: KeptBy, figure: string, { domains, days }: Part): Promise<Change[]> {
+  const rows = await db.rows<{ key: string; nth: number; assets: number; value: number }>(
     `
       ${CHANGES}
       select
-        ${by === 'domain' ? 'domain_id::text' : 'key'} as key, to_char(day, 'YYYY-MM-DD') as day,
-        sum(sign * assets)::float8 as assets, sum(sign * coalesce((met ->> $5::text)::float8, 0)) as value
+        ${by === 'domain' ? 'domain_id::text' : 'key'} as key, nth, sum(sign * assets)::float8 as assets,
+        sum(sign * coalesce((met ->> $4::text)::float8, 0)) as value
       from changes
       group by 1, 2`,
-    [by === 'domain' ? 'kind' : by, part.domains, part.first, part.last, figure],
+    [by === 'domain' ? 'kind' : by, domains, days, figure],
   );
-  return rows.map(({ key, day, assets, value }) => ({ key, day, by: [assets, value] }));
+  return rows.map(({ key, nth, assets, value }) => ({ key, day: days[nth] ?? '', by: [assets, value] }));
 }
 
 /** How all figures changed, all together; that of the assets is told as `assets`. @param each whether of each domain apart: keys are then the domain and the figure, with a space between */
-export async function allChanges(db: Db, part: Part, each = false): Promise<Change[]> {
-  const rows = await db.rows<{ key: string; day: string; value: number }>(
+export async function allChanges(db: Db, { domains, days }: Part, each = false): Promise<Change[]> {
+  const rows = await db.rows<{ key: string; nth: number; value: number }>(
     `
       ${CHANGES}
       select
-        ${each ? "domain_id || ' ' || figure.key" : 'figure.key'} as key, to_char(day, 'YYYY-MM-DD') as day,
-        sum(sign * figure.value::float8) as value
+        ${each ? "domain_id || ' ' || figure.key" : 'figure.key'} as key, nth, sum(sign * figure.value::float8) as value
       from changes
       cross join lateral (
         select key, value from jsonb_each_text(met)
@@ -158,9 +164,9 @@ export async function allChanges(db: Db, part: Part, each = false): Promise<Chan
         select 'assets', assets::text
       ) figure
       group by 1, 2`,
-    ['kind', part.domains, part.first, part.last],
+    ['kind', domains, days],
   );
-  return rows.map(({ key, day, value }) => ({ key, day, by: [value] }));
+  return rows.map(({ key, nth, value }) => ({ key, day: days[nth] ?? '', by: [value] }));
 }
 
 /** The domains in which somebody may read, of one and those below it where one is asked for. */
@@ -182,10 +188,9 @@ export async function course(
 ): Promise<CourseAnswer> {
   const within = ask.domain === undefined ? undefined : await withinDomain(db, ask.domain);
   const { days, at } = await daysKept(db, ask.days);
-  const [first, last] = [days[0], days.at(-1)];
-  if (first === undefined || last === undefined)
+  if (days.length === 0)
     return { measures: MEASURES, measure: ask.measure, days: [], at: null, assets: [], all: [], rows: [] };
-  const part: Part = { domains: readIn(who, within), first, last };
+  const part: Part = { domains: readIn(who, within), days };
   const changes = await changesOf(db, ask.by, ask.measure, part);
   const { lines, countsFor } = await linesOf(db, ask.by, [...new Set(changes.map(({ key }) => key))].sort());
   const courses = courseOf(

@@ -34,14 +34,12 @@ async function stood(db: Db, who: Who, targets: readonly Plain[]): Promise<Targe
   const every = await daysKept(db, 40);
   // The last 40 days one by one, before them what a long course has.
   const looked = [...new Set([...days.filter((day) => day < (every.days[0] ?? '')), ...every.days])];
-  const [first, last] = [looked[0], looked.at(-1)];
   const { countsFor } = await linesOf(db, 'domain', []);
   const courses = new Map<string, ReturnType<typeof courseOf>>();
-  for (const measure of first === undefined ? [] : new Set(targets.map((target) => target.measure))) {
+  for (const measure of looked.length === 0 ? [] : new Set(targets.map((target) => target.measure))) {
     const changes = await changesOf(db, 'domain', measure, {
       domains: who.domainsAs('reader'),
-      first: first as string,
-      last: last as string,
+      days: looked,
     });
     courses.set(
       measure,

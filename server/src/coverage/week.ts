@@ -87,7 +87,7 @@ async function moved(db: Db, who: Who): Promise<WeekAnswer['moved']> {
   const names = await db.rows<{ id: string; name: string }>('select id, name from domain where id = any($1::uuid[])', [
     mine,
   ]);
-  const courses = courseOf(await allChanges(db, { domains: mine, first, last }, true), [first, last], 1);
+  const courses = courseOf(await allChanges(db, { domains: mine, days: [first, last] }, true), [first, last], 1);
   return names
     .flatMap(({ id, name }) => {
       const at = (figure: string) => courses.get(`${id} ${figure}`)?.map(([value]) => value ?? 0) ?? [0, 0];
