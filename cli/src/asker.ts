@@ -68,6 +68,11 @@ export async function asking<T>(
     return await work(asker);
   } catch (error) {
     if (error instanceof CliProblem) throw error;
+    if (error instanceof Refusal && key && error.status === 401)
+      throw new CliProblem(
+        'The key in IDREL_KEY opens nothing.',
+        'Make another one under Settings → Keys for programs.',
+      );
     if (error instanceof Refusal)
       throw new CliProblem(error.message, error.mend || 'Check --user, IDREL_PASSWORD and --rule.');
     throw new CliProblem(`${server} cannot be reached: ${(error as Error).message}`, 'Check --server.');

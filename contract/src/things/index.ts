@@ -50,7 +50,7 @@ export const THINGS = {
   'kept view': { label: 'picture of lineage', address: within('/lineage?', 'view'), seen: { role: 'administrator' } },
   routine: { label: 'routine', address: within('/routines?', 'routine'), seen: 'everybody' },
   'coverage target': { label: 'target', address: () => '/coverage?show=targets', seen: 'in its domain' },
-  'room price': { label: 'price of room', address: () => '/coverage?show=space', seen: 'everybody' },
+  'room price': { label: 'price of room', address: () => '/coverage?show=room', seen: 'everybody' },
   'priority rule': { label: 'rule of priority', address: () => '/settings/priority', seen: 'everybody' },
   'data class': { label: 'data class', address: recognition('classes', 'class'), seen: 'everybody' },
   detector: { label: 'detector', address: recognition('bench', 'detector'), seen: 'everybody' },

@@ -11,8 +11,6 @@ import { listTargets } from './targets.ts';
 /** What the job of sending a report is given. */
 export interface ReportMail {
   readonly personId: string;
-  /** The first day of the month in which it is sent. */
-  readonly month: string;
 }
 
 export async function readsReports(
@@ -42,16 +40,16 @@ export async function setReadsReports(
 /** Has the report sent to whom it is due this month; those who began to read it in this month get the next. @returns to how many */
 export async function tendReports(db: Database): Promise<number> {
   return db.transaction(async (tx) => {
-    const due = await tx.rows<{ id: string; month: string }>(`
+    const due = await tx.rows<{ id: string }>(`
       update report_reader r
       set sent_for = date_trunc('month', current_date)
       from person p
       where p.id = r.person_id and p.left_at is null and p.email is not null
         and coalesce(r.sent_for, r.since) < date_trunc('month', current_date)
-      returning r.person_id as id, to_char(r.sent_for, 'YYYY-MM-DD') as month`);
-    for (const { id, month } of due)
+      returning r.person_id as id`);
+    for (const { id } of due)
       await tx.run("select graphile_worker.add_job('report-mail', $1::json, max_attempts => 8)", [
-        JSON.stringify({ personId: id, month } satisfies ReportMail),
+        JSON.stringify({ personId: id } satisfies ReportMail),
       ]);
     return due.length;
   });
