@@ -25,6 +25,7 @@ const WORDS: Readonly<Record<string, string>> = {
   level: 'Levels',
   domain: 'Domains of assets',
   finding: 'Findings decided',
+  person: 'People, and keys',
   term: 'Terms of the glossary',
   policy: 'Policies',
   'certainty rule': 'Rules that confirm',
