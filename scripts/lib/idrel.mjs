@@ -58,6 +58,7 @@ export async function startIdrel({
     // The demo's own folders and services, and nothing else of this machine; an operator names more.
     IDREL_FOLDER_ROOTS: process.env.IDREL_FOLDER_ROOTS ?? (demo ? demoFolder : ''),
     IDREL_SOURCE_NETWORKS: process.env.IDREL_SOURCE_NETWORKS ?? (demo ? '127.0.0.0/8, ::1' : ''),
+    IDREL_CALL_NETWORKS: process.env.IDREL_CALL_NETWORKS ?? (demo ? '127.0.0.0/8, ::1' : ''),
     IDREL_LOG_LEVEL: process.env.IDREL_LOG_LEVEL ?? 'warn',
   };
   const step = (script, ...args) =>

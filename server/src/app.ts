@@ -12,7 +12,7 @@ import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE, REQUESTS_HELD } from './
 import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
-import { exchangeRoutes } from './exchange/index.ts';
+import { exchangeRoutes, WEBHOOKS_HELD } from './exchange/index.ts';
 import { openApi } from './exchange/openapi.ts';
 import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
@@ -138,6 +138,7 @@ const HELD = [
   ...GLOSSARY_HELD,
   ...ROUTINES_HELD,
   ...SEARCHES_HELD,
+  ...WEBHOOKS_HELD,
   ...VIEWS_HELD,
   ...POLICIES_HELD,
   ...REQUESTS_HELD,

@@ -20,6 +20,7 @@ import {
   tendBulkEdits,
   tendNotices,
 } from './curation/index.ts';
+import { forgetMessages, mailOfWebhook, tendWebhooks, type WebhookMail } from './exchange/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { settleBroken } from './lineage/index.ts';
 import { forgetCalls, forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
@@ -73,6 +74,9 @@ const tasks: TaskList = {
   async 'report-mail'(payload) {
     await mailOfReport(db, config, payload as ReportMail);
   },
+  async 'webhook-off'(payload) {
+    await mailOfWebhook(db, config, payload as WebhookMail);
+  },
   async scan(payload) {
     const { runId } = payload as { runId: string };
     await executeRun(db, config, runId);
@@ -120,6 +124,7 @@ const forgetting = setInterval(
   () =>
     void Promise.all([
       forgetEvents(db),
+      forgetMessages(db),
       forgetTouched(db),
       forgetSignIns(db),
       forgetSights(db),
@@ -173,6 +178,16 @@ const routines = setInterval(() => {
       beginning = false;
     });
 }, 5_000);
+let sending = false;
+const telling = setInterval(() => {
+  if (sending) return;
+  sending = true;
+  tendWebhooks(db, config)
+    .catch((error: unknown) => log.error(error, 'webhooks could not be told of what changed'))
+    .finally(() => {
+      sending = false;
+    });
+}, 1_000);
 const starting = setInterval(
   () =>
     void db
@@ -196,6 +211,7 @@ onStop(async () => {
   clearInterval(reminding);
   clearInterval(reviewing);
   clearInterval(reporting);
+  clearInterval(telling);
   await runner.stop();
   await db.close();
 });

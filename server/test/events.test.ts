@@ -144,7 +144,7 @@ describe('events', () => {
     });
     const names = async (who: Who, more: object = {}) => (await read(who, more)).events.map(({ data }) => data.name);
     expect(await names(reader)).toEqual(['t0', 't1']);
-    expect(await names(admin, { kind: 'view' })).toEqual(['t1']);
+    expect(await names(admin, { kinds: ['view'] })).toEqual(['t1']);
     expect(await names(admin, { domain: made.domainId })).toEqual(['t0', 't1']);
     expect(await names(admin, { subject: assets[2] })).toEqual(['t2']);
     expect(await names(admin, { filter: 'name:t1,t2' })).toEqual(['t1', 't2']);

@@ -27,6 +27,7 @@ export const testConfig = (key: Buffer = randomBytes(32)): Config =>
     digestKey: randomBytes(32),
     folderRoots: [tmpdir()],
     sourceNetworks: ['127.0.0.0/8', '::1'],
+    callNetworks: ['127.0.0.0/8', '::1'],
     previewHosts: [],
     queryBytes: 1 << 29,
     querySeconds: 600,

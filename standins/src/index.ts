@@ -5,6 +5,7 @@ import express from 'express';
 import { codeHost } from './codeHost.ts';
 import { documents } from './documents.ts';
 import { type IdentityClient, identityProvider } from './identityProvider.ts';
+import { listener } from './listener.ts';
 import { startMailbox } from './mailbox.ts';
 import { objectStore } from './objectStore.ts';
 import { orchestratorServer, reportServer } from './services.ts';
@@ -17,8 +18,8 @@ export type { StoreKey } from './objectStore.ts';
 export type { OrchestratorData, ReportServerData } from './services.ts';
 
 /**
- * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/documents`, `/code`, `/identity`, and `/mail`,
- * which shows what came by SMTP.
+ * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/documents`, `/code`, `/identity`, `/listener`,
+ * which webhooks can be sent to, and `/mail`, which shows what came by SMTP.
  * @param folder what they show; each has a folder of its own in it
  * @param port 0: any free one
  * @param mailPort of SMTP; 0: any free one
@@ -37,6 +38,7 @@ export async function startStandIns(
   app.use('/flows', orchestratorServer(folder));
   app.use('/documents', documents(folder));
   app.use('/code', codeHost(folder));
+  app.use('/listener', listener());
   const mailbox = await startMailbox(mailPort);
   app.use('/mail', mailbox.router);
   return new Promise((resolve, reject) => {

@@ -22,6 +22,8 @@ const BY_AREA: Readonly<Record<string, Scope>> = {
   access: 'access',
   people: 'admin',
 };
+/** Where what is made acts later with all rights of who keeps it, and no key begins that. */
+const ACTS_LATER: readonly string[] = ['routines', 'exchange'];
 /** What is done later with all rights of the person: a key that holds for some domains only must not begin it. */
 const LATER: readonly string[] = ['startBulkEdit', 'undoBulkEdit'];
 
@@ -33,11 +35,11 @@ export interface ScopeOf {
 }
 
 /**
- * What a key of a program needs for an operation; null where none opens it: what is about the person's own sessions and keys, and routines, which act later with all
- * rights of who keeps them.
+ * What a key of a program needs for an operation; null where none opens it: what is about the person's own sessions and keys, and routines and webhooks, which act
+ * later with all rights of who keeps them.
  */
 export function scopeOf({ id, may, method, area, inSession }: Endpoint): ScopeOf | null {
-  if (inSession || isByKey(may) || (area === 'routines' && method !== 'get')) return null;
+  if (inSession || isByKey(may) || (ACTS_LATER.includes(area) && method !== 'get')) return null;
   if (method === 'get') return { scope: 'read', whole: false };
   const scope = BY_AREA[area] ?? 'write';
   return { scope, whole: scope === 'access' || scope === 'admin' || LATER.includes(id) };

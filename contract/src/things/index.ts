@@ -49,6 +49,7 @@ export const THINGS = {
   'saved search': { label: 'search', address: () => '/catalog/searches', seen: { role: 'administrator' } },
   'kept view': { label: 'picture of lineage', address: within('/lineage?', 'view'), seen: { role: 'administrator' } },
   routine: { label: 'routine', address: within('/routines?', 'routine'), seen: 'everybody' },
+  webhook: { label: 'webhook', address: () => '/settings/webhooks', seen: { role: 'administrator' } },
   'coverage target': { label: 'target', address: () => '/coverage?show=targets', seen: 'in its domain' },
   'room price': { label: 'price of room', address: () => '/coverage?show=room', seen: 'everybody' },
   'priority rule': { label: 'rule of priority', address: () => '/settings/priority', seen: 'everybody' },

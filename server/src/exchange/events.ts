@@ -47,7 +47,11 @@ export async function placeEvents(db: Database): Promise<number> {
 export const lastPlace = async (db: Db): Promise<number> =>
   (await db.one<{ last: number }>('select last::float8 as last from event_head'))?.last ?? 0;
 
-type Ask = Omit<QueryOf<typeof eventEndpoints.list>, 'limit'>;
+/** Which events are asked for. */
+export interface Ask extends Omit<QueryOf<typeof eventEndpoints.list>, 'limit' | 'kind'> {
+  /** Only of things of these kinds; empty: of all. */
+  readonly kinds?: readonly string[];
+}
 
 /** A word of an event's type: small letters and strokes. */
 const word = (text: string): string =>
@@ -109,29 +113,36 @@ async function foundOf(db: Db, who: Who, filter: string, ids: readonly string[])
   return new Set(rows.map(({ id }) => id));
 }
 
-/**
- * Events behind a place that somebody may see, the oldest first; with the place to go on from.
- * @param source where this Idrel is reached
- * @throws 410 where what would come next is kept no more
- */
-export async function readEvents(
-  db: Db,
-  who: Who,
-  source: string,
-  { after, kind, domain, subject, filter }: Ask,
-  limit: number,
-): Promise<AnswerOf<typeof eventEndpoints.list>> {
+/** The place before the first event that is kept, and that of the last. */
+export async function eventsKept(db: Db): Promise<{ begun: number; last: number }> {
   const ends = await db.one<{ last: number; oldest: number | null }>(
     'select last::float8 as last, (select min(seq)::float8 from event) as oldest from event_head',
   );
   const last = ends?.last ?? 0;
-  const begins = (ends?.oldest ?? last + 1) - 1;
-  if (after > 0 && after < begins)
-    throw new ApiProblem('events-forgotten', `Events are kept from place ${begins + 1} on.`, {
-      mend: `Go on with after=${begins}, and read what changed before in the journal.`,
+  return { begun: (ends?.oldest ?? last + 1) - 1, last };
+}
+
+/**
+ * From where events are read, and where they end.
+ * @throws 410 where what would come next is kept no more
+ */
+export async function begins(db: Db, after: number): Promise<{ from: number; last: number }> {
+  const { begun, last } = await eventsKept(db);
+  if (after > 0 && after < begun)
+    throw new ApiProblem('events-forgotten', `Events are kept from place ${begun + 1} on.`, {
+      mend: `Go on with after=${begun}, and read what changed before in the journal.`,
     });
-  const from = Math.max(after, begins);
-  const to = Math.max(from, Math.min(last, from + LOOKED_AT));
+  return { from: Math.max(after, begun), last };
+}
+
+/** Events within a stretch of places, of which somebody may see them. @param range `from` is not of it, `to` is; of these places alone, where some are named */
+async function eventsWithin(
+  db: Db,
+  who: Who,
+  source: string,
+  { kinds = [], domain, subject, filter }: Omit<Ask, 'after'>,
+  { from, to, places, limit }: { from: number; to: number; places?: readonly number[]; limit: number },
+) {
   const { anywhere, inEachDomain, everywhere } = seenBy(who);
   const rows = await db.rows<Row>(
     `
@@ -143,7 +154,7 @@ export async function readEvents(
       left join person p on p.id = j.person_id
       left join domain d on d.id = j.domain_id
       where e.seq > $5 and e.seq <= $6
-        and ($7::text is null or j.subject_kind = $7)
+        and (cardinality($7::text[]) = 0 or j.subject_kind = any($7))
         and ($8::text is null or j.subject_id = $8)
         and (
           $9::uuid is null
@@ -158,9 +169,10 @@ export async function readEvents(
             select id from down
           )
         )
+        and ($10::bigint[] is null or e.seq = any($10))
         and ${SEEN_IN_JOURNAL}
       order by e.seq
-      limit $10`,
+      limit $11`,
     [
       who.domainsAs('reader'),
       anywhere,
@@ -168,13 +180,13 @@ export async function readEvents(
       everywhere,
       from,
       to,
-      kind ?? null,
+      kinds,
       subject ?? null,
       domain ?? null,
+      places ?? null,
       limit,
     ],
   );
-  const next = rows.length === limit ? (rows.at(-1)?.seq ?? to) : to;
   const found =
     filter === undefined
       ? undefined
@@ -183,7 +195,39 @@ export async function readEvents(
         ]);
   return {
     events: rows.filter((row) => !found || found.has(row.subjectId)).map((row) => cloudEvent(source, row)),
-    next,
-    last,
+    /** The place of the last that was looked at, where there were as many as were asked for. */
+    lookedAt: rows.length === limit ? rows.at(-1)?.seq : undefined,
   };
+}
+
+/**
+ * Events behind a place that somebody may see, the oldest first; with the place to go on from.
+ * @param source where this Idrel is reached
+ * @throws 410 where what would come next is kept no more
+ */
+export async function readEvents(
+  db: Db,
+  who: Who,
+  source: string,
+  { after, ...ask }: Ask,
+  limit: number,
+): Promise<AnswerOf<typeof eventEndpoints.list>> {
+  const { last, from } = await begins(db, after);
+  const to = Math.max(from, Math.min(last, from + LOOKED_AT));
+  const { events, lookedAt } = await eventsWithin(db, who, source, ask, { from, to, limit });
+  return { events, next: lookedAt ?? to, last };
+}
+
+/** The events at some places, as far as somebody may see them and they are still asked for; others are not there. */
+export async function eventsAt(
+  db: Db,
+  who: Who,
+  source: string,
+  ask: Omit<Ask, 'after'>,
+  places: readonly number[],
+): Promise<ReadonlyMap<number, CloudEvent>> {
+  if (places.length === 0) return new Map();
+  const [from, to] = [Math.min(...places) - 1, Math.max(...places)];
+  const { events } = await eventsWithin(db, who, source, ask, { from, to, places, limit: places.length });
+  return new Map(events.map((event) => [Number(event.sequence), event]));
 }

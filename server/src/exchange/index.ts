@@ -1,1 +1,3 @@
 export { exchangeRoutes } from './routes.ts';
+export { mailOfWebhook, tendWebhooks, type WebhookMail } from './sending.ts';
+export { forgetMessages, WEBHOOKS_HELD } from './webhooks.ts';

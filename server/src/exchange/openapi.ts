@@ -12,7 +12,7 @@ import {
   suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
-import { eventEndpoints } from '@idrel/contract/exchange';
+import { eventEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import {
   type Endpoint,
@@ -99,6 +99,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   accessEndpoints,
   journalEndpoints,
   eventEndpoints,
+  webhookEndpoints,
   worklistEndpoints,
   coverageEndpoints,
   routineEndpoints,

@@ -1,19 +1,36 @@
-import { eventEndpoints } from '@idrel/contract/exchange';
+import { eventEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
+import type { QueryOf } from '@idrel/contract/http';
 import type { Router } from 'express';
 import { whoByKey, whoOfSession } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
-import { lastPlace, placeEvents, readEvents } from './events.ts';
+import { type Ask, lastPlace, placeEvents, readEvents } from './events.ts';
+import {
+  changeWebhook,
+  listWebhooks,
+  makeWebhook,
+  messagesOf,
+  removeWebhook,
+  renewSecret,
+  sendAgain,
+  sendFrom,
+  tryWebhook,
+} from './webhooks.ts';
 
 /** So often it is looked for what is new, and whether who follows still may; in milliseconds. */
 const [LOOKS, STILL] = [500, 15_000];
 const AT_ONCE = 500;
 
+const asked = ({ kind, ...ask }: QueryOf<typeof eventEndpoints.stream>): Ask => ({
+  ...ask,
+  kinds: kind === undefined ? [] : [kind],
+});
+
 export function exchangeRoutes(router: Router, { db, config }: Context): void {
   const source = config.address ?? '/';
-  serve(router, eventEndpoints.list, async ({ who, query: { limit, ...ask } }) => {
+  serve(router, eventEndpoints.list, async ({ who, query: { limit, ...query } }) => {
     await placeEvents(db);
-    return readEvents(db, who, source, ask, limit);
+    return readEvents(db, who, source, asked(query), limit);
   });
 
   serve(router, eventEndpoints.stream, async ({ who, query, request, response }) => {
@@ -24,7 +41,7 @@ export function exchangeRoutes(router: Router, { db, config }: Context): void {
     let after = again === undefined ? query.after : Number(again);
     // What is wrong with the place is told before anything is sent.
     await placeEvents(db);
-    await readEvents(db, who, source, { ...query, after }, 1);
+    await readEvents(db, who, source, { ...asked(query), after }, 1);
     response.writeHead(200, {
       'content-type': 'text/event-stream',
       'cache-control': 'no-cache, no-transform',
@@ -51,7 +68,7 @@ export function exchangeRoutes(router: Router, { db, config }: Context): void {
         following = await still();
         seenAt = Date.now();
         if (!following) break;
-        const { events, next } = await readEvents(db, following, source, { ...query, after }, AT_ONCE);
+        const { events, next } = await readEvents(db, following, source, { ...asked(query), after }, AT_ONCE);
         const text = events
           .map((event) => `id: ${Number(event.sequence)}\ndata: ${JSON.stringify(event)}\n\n`)
           .join('');
@@ -70,6 +87,26 @@ export function exchangeRoutes(router: Router, { db, config }: Context): void {
     }
     response.end();
   });
+
+  serve(router, webhookEndpoints.list, ({ who }) => listWebhooks(db, who));
+  serve(router, webhookEndpoints.make, ({ who, body }) => makeWebhook(db, config, who, body));
+  serve(router, webhookEndpoints.change, ({ who, params, version, body }) =>
+    db.transaction((tx) => changeWebhook(tx, who, params.id, version, body)),
+  );
+  serve(router, webhookEndpoints.remove, ({ who, params }) =>
+    db.transaction((tx) => removeWebhook(tx, who, params.id)),
+  );
+  serve(router, webhookEndpoints.secret, ({ who, params, body }) =>
+    db.transaction((tx) => renewSecret(tx, config, who, params.id, body.hours)),
+  );
+  serve(router, webhookEndpoints.try, ({ who, params }) => tryWebhook(db, config, who, params.id));
+  serve(router, webhookEndpoints.messages, ({ who, params, query }) => messagesOf(db, who, params.id, query));
+  serve(router, webhookEndpoints.again, ({ who, params, body }) =>
+    db.transaction((tx) => sendAgain(tx, who, params.id, body.messages)),
+  );
+  serve(router, webhookEndpoints.from, ({ who, params, body }) =>
+    db.transaction((tx) => sendFrom(tx, who, params.id, body.after)),
+  );
 }
 
 /** Waits until what was written has gone out, or whoever read it has. */

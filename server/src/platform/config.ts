@@ -20,6 +20,8 @@ export interface Config {
   readonly folderRoots: readonly string[];
   /** Networks of one's own (CIDR) in which sources may lie; addresses of the world need not be listed. */
   readonly sourceNetworks: readonly string[];
+  /** Networks of one's own (CIDR) in which addresses may lie that are told of events; also those alone are spoken to without encryption. */
+  readonly callNetworks: readonly string[];
   /** Hosts whose pages are looked at for what links say of themselves. */
   readonly previewHosts: readonly string[];
   /** The most that one answer through the gateway may hold, in bytes, and how long it may take. */
@@ -82,7 +84,8 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       .split(':')
       .filter(Boolean)
       .map((path) => resolve(path)),
-    sourceNetworks: networksOf(env.IDREL_SOURCE_NETWORKS ?? ''),
+    sourceNetworks: networksOf(env, 'IDREL_SOURCE_NETWORKS'),
+    callNetworks: networksOf(env, 'IDREL_CALL_NETWORKS'),
     previewHosts: hostsOf(env.IDREL_PREVIEW_HOSTS ?? ''),
     queryBytes: Number(env.IDREL_QUERY_MEGABYTES ?? 512) * 2 ** 20,
     querySeconds: Number(env.IDREL_QUERY_SECONDS ?? 600),
@@ -166,15 +169,15 @@ function hostsOf(text: string): string[] {
 }
 
 /** @throws Error when one of them is no address and no network */
-function networksOf(text: string): string[] {
-  const networks = text.split(/[\s,]+/).filter(Boolean);
+function networksOf(env: NodeJS.ProcessEnv, name: string): string[] {
+  const networks = (env[name] ?? '').split(/[\s,]+/).filter(Boolean);
   for (const network of networks) {
     const [address = '', bits, ...more] = network.split('/');
     const family = isIP(address);
     const fits = bits === undefined || (/^\d{1,3}$/.test(bits) && Number(bits) <= (family === 6 ? 128 : 32));
     if (family === 0 || !fits || more.length > 0)
       throw new Error(
-        `IDREL_SOURCE_NETWORKS: “${network}” is no network. Write them as 10.1.0.0/16 or fd00::/8, with commas between.`,
+        `${name}: “${network}” is no network. Write them as 10.1.0.0/16 or fd00::/8, with commas between.`,
       );
   }
   return networks;

@@ -1,45 +1,14 @@
 import { lookup } from 'node:dns/promises';
 import { realpath } from 'node:fs/promises';
-import { BlockList, isIP } from 'node:net';
+import { isIP } from 'node:net';
 import { basename, dirname, join, resolve } from 'node:path';
 import { KINDS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
 import type { Config } from '../platform/config.ts';
+import { isOwn, isWithin } from '../platform/networks.ts';
 import { invalid } from '../platform/problems.ts';
 
 type Limits = Pick<Config, 'folderRoots' | 'sourceNetworks'>;
 type Address = SourceAnswer['address'];
-
-/** Addresses that are somebody's own network: of this machine (RFC 1122, RFC 4291), private (RFC 1918, RFC 4193), of the link (RFC 3927), shared (RFC 6598). */
-const OWN_NETWORKS = [
-  '0.0.0.0/8',
-  '10.0.0.0/8',
-  '100.64.0.0/10',
-  '127.0.0.0/8',
-  '169.254.0.0/16',
-  '172.16.0.0/12',
-  '192.168.0.0/16',
-  '198.18.0.0/15',
-  '::/128',
-  '::1/128',
-  'fc00::/7',
-  'fe80::/10',
-];
-
-function listOf(networks: readonly string[]): BlockList {
-  const list = new BlockList();
-  for (const network of networks) {
-    const [address = '', bits] = network.split('/');
-    const family = isIP(address) === 6 ? 'ipv6' : 'ipv4';
-    if (bits === undefined) list.addAddress(address, family);
-    else list.addSubnet(address, Number(bits), family);
-  }
-  return list;
-}
-const OWN = listOf(OWN_NETWORKS);
-
-/** An IPv4 address that is written as an IPv6 one is the IPv4 address. */
-const plain = (address: string): string => /^::ffff:(\d+\.\d+\.\d+\.\d+)$/i.exec(address)?.[1] ?? address;
-const within = (list: BlockList, address: string) => list.check(address, isIP(address) === 6 ? 'ipv6' : 'ipv4');
 
 /** The host that a source's address names; undefined for those that name none. */
 function hostOf(address: Address): string | undefined {
@@ -56,8 +25,7 @@ async function checkHost({ sourceNetworks }: Limits, address: Address): Promise<
   const host = hostOf(address);
   if (host === undefined) return;
   const found = isIP(host) ? [host] : (await lookup(host, { all: true }).catch(() => [])).map((entry) => entry.address);
-  const allowed = listOf(sourceNetworks);
-  const refused = found.map(plain).find((entry) => within(OWN, entry) && !within(allowed, entry));
+  const refused = found.find((entry) => isOwn(entry) && !isWithin(sourceNetworks, entry));
   if (refused)
     throw invalid(
       `${host}${host === refused ? '' : ` (${refused})`} lies in a network of your own that sources may not be read from.`,

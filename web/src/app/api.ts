@@ -71,6 +71,8 @@ export const api = createApi({
     'Target',
     'Price',
     'Report',
+    'Webhook',
+    'News',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

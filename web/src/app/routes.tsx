@@ -68,6 +68,7 @@ export const router = createBrowserRouter([
       { path: 'settings/people', lazy: () => import('../people/People.tsx') },
       { path: 'settings/domains', lazy: () => import('../people/Domains.tsx') },
       { path: 'settings/guides', lazy: () => import('../writing/GuideTemplates.tsx') },
+      { path: 'settings/webhooks', lazy: () => import('../exchange/Webhooks.tsx') },
       { path: 'settings/api', lazy: () => import('../settings/ApiReference.tsx') },
       { path: '*', element: <Missing /> },
     ],

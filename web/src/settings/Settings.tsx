@@ -2,6 +2,7 @@ import { SegmentedControl, useMantineColorScheme } from '@mantine/core';
 import { Link } from 'react-router';
 import { Away } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { Listing } from '../marks/Listing.tsx';
 import { ApiKeys, ClientKeys, OpenSessions, OwnPassword } from '../people/index.ts';
@@ -13,6 +14,7 @@ export function Component() {
   const session = useSessionQuery();
   const { colorScheme, setColorScheme } = useMantineColorScheme();
   const journal = useJournalQuery(undefined);
+  const mayTell = useMayAnywhere('administrator');
   return (
     <div className="page stack apart">
       <h1>Settings</h1>
@@ -104,6 +106,11 @@ export function Component() {
           Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>,{' '}
           <a href="/api/v1/openapi.json">OpenAPI description</a>.
         </p>
+        {mayTell ? (
+          <p>
+            Programs that are told what changes: <Link to="/settings/webhooks">webhooks</Link>.
+          </p>
+        ) : null}
       </section>
       <section>
         <h2>Journal</h2>

@@ -1,0 +1,37 @@
+import { DataTypes } from 'sequelize';
+import { flag, id, optionalText, reference, text, texts, version } from '../platform/columns.ts';
+import type { ModelOf } from '../platform/models.ts';
+
+export interface WebhookRow {
+  id: string;
+  name: string;
+  address: string;
+  secret: Buffer;
+  secretBefore?: Buffer | null;
+  beforeEndsAt?: Date | null;
+  kinds: readonly string[];
+  domainId: string | null;
+  filter: string | null;
+  enabled: boolean;
+  offWhy: string | null;
+  personId: string | null;
+  version: number;
+}
+export const WEBHOOK: ModelOf<WebhookRow> = {
+  table: 'webhook',
+  attributes: {
+    id,
+    name: text,
+    address: text,
+    secret: { type: DataTypes.BLOB, allowNull: false },
+    secretBefore: { type: DataTypes.BLOB, allowNull: true },
+    beforeEndsAt: { type: DataTypes.DATE, allowNull: true },
+    kinds: texts,
+    domainId: reference,
+    filter: optionalText,
+    enabled: flag,
+    offWhy: optionalText,
+    personId: reference,
+    version,
+  },
+};
