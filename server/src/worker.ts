@@ -20,7 +20,17 @@ import {
   tendBulkEdits,
   tendNotices,
 } from './curation/index.ts';
-import { forgetMessages, mailOfWebhook, tendWebhooks, type WebhookMail } from './exchange/index.ts';
+import {
+  forgetMessages,
+  forgetNews,
+  mailOfNews,
+  mailOfWebhook,
+  type NewsMail,
+  tendNews,
+  tendNewsMails,
+  tendWebhooks,
+  type WebhookMail,
+} from './exchange/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { settleBroken } from './lineage/index.ts';
 import { forgetCalls, forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
@@ -74,6 +84,9 @@ const tasks: TaskList = {
   async 'report-mail'(payload) {
     await mailOfReport(db, config, payload as ReportMail);
   },
+  async 'news-mail'(payload) {
+    await mailOfNews(db, config, payload as NewsMail);
+  },
   async 'webhook-off'(payload) {
     await mailOfWebhook(db, config, payload as WebhookMail);
   },
@@ -125,6 +138,7 @@ const forgetting = setInterval(
     void Promise.all([
       forgetEvents(db),
       forgetMessages(db),
+      forgetNews(db),
       forgetTouched(db),
       forgetSignIns(db),
       forgetSights(db),
@@ -188,6 +202,19 @@ const telling = setInterval(() => {
       sending = false;
     });
 }, 1_000);
+let newsAt = 0;
+const news = setInterval(() => {
+  const started = Date.now();
+  if (started < newsAt) return;
+  newsAt = Number.POSITIVE_INFINITY;
+  tendNews(db)
+    // Without mail they wait until there is some.
+    .then(() => (config.mail && config.address ? tendNewsMails(db) : 0))
+    .catch((error: unknown) => log.error(error, 'nobody could be told of what changed'))
+    .finally(() => {
+      newsAt = Date.now() + 1_000;
+    });
+}, 1_000);
 const starting = setInterval(
   () =>
     void db
@@ -212,6 +239,7 @@ onStop(async () => {
   clearInterval(reviewing);
   clearInterval(reporting);
   clearInterval(telling);
+  clearInterval(news);
   await runner.stop();
   await db.close();
 });

@@ -425,6 +425,8 @@ describe('a webhook', () => {
       changeWebhook(tx, admin, webhook.id, 1, body({ name: 'hers', kinds: ['table'] })),
     );
     expect(taken.person).not.toBe('Berit');
+    const old = place.db.transaction((tx) => changeWebhook(tx, admin, webhook.id, 1, body({ name: 'older' })));
+    expect((await refused(old))?.code).toBe('changed-meanwhile');
     expect(await listWebhooks(place.db, hers)).toEqual([]);
   });
 

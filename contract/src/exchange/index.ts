@@ -1,2 +1,13 @@
 export { CloudEvent, eventEndpoints } from './events.ts';
+export {
+  News,
+  newsEndpoints,
+  PACES,
+  type Pace,
+  SUBSCRIBED,
+  type Subscribed,
+  Subscription,
+  SubscriptionBody,
+  SubscriptionHow,
+} from './news.ts';
 export { Webhook, WebhookBody, WebhookMessage, webhookEndpoints } from './webhooks.ts';

@@ -101,7 +101,7 @@ const cloudEvent = (source: string, row: Row): CloudEvent => ({
 });
 
 /** Ids of those assets that a search finds now, of some. */
-async function foundOf(db: Db, who: Who, filter: string, ids: readonly string[]): Promise<ReadonlySet<string>> {
+export async function foundOf(db: Db, who: Who, filter: string, ids: readonly string[]): Promise<ReadonlySet<string>> {
   const binder = new Binder();
   const these = binder.add(ids);
   // Columns, and what is gone, count where their events are asked for by a search for all else.

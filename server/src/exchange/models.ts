@@ -1,3 +1,4 @@
+import type { Pace, Subscribed } from '@idrel/contract/exchange';
 import { DataTypes } from 'sequelize';
 import { flag, id, optionalText, reference, text, texts, version } from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
@@ -19,6 +20,7 @@ export interface WebhookRow {
 }
 export const WEBHOOK: ModelOf<WebhookRow> = {
   table: 'webhook',
+  versioned: true,
   attributes: {
     id,
     name: text,
@@ -32,6 +34,39 @@ export const WEBHOOK: ModelOf<WebhookRow> = {
     enabled: flag,
     offWhy: optionalText,
     personId: reference,
+    version,
+  },
+};
+
+export interface SubscriptionRow {
+  id: string;
+  personId: string;
+  what: Subscribed;
+  assetId: string | null;
+  domainId: string | null;
+  termId: string | null;
+  filter: string | null;
+  below: boolean;
+  pace: Pace;
+  mail: boolean;
+  since: number;
+  version: number;
+}
+export const SUBSCRIPTION: ModelOf<SubscriptionRow> = {
+  table: 'subscription',
+  versioned: true,
+  attributes: {
+    id,
+    personId: { type: DataTypes.UUID, allowNull: false },
+    what: text,
+    assetId: reference,
+    domainId: reference,
+    termId: reference,
+    filter: optionalText,
+    below: flag,
+    pace: text,
+    mail: flag,
+    since: { type: DataTypes.BIGINT, allowNull: false },
     version,
   },
 };

@@ -12,7 +12,7 @@ import {
   suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
-import { eventEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
+import { eventEndpoints, newsEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import {
   type Endpoint,
@@ -100,6 +100,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   journalEndpoints,
   eventEndpoints,
   webhookEndpoints,
+  newsEndpoints,
   worklistEndpoints,
   coverageEndpoints,
   routineEndpoints,

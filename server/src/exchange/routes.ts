@@ -1,10 +1,12 @@
-import { eventEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
+import { eventEndpoints, newsEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
 import type { QueryOf } from '@idrel/contract/http';
 import type { Router } from 'express';
 import { whoByKey, whoOfSession } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { type Ask, lastPlace, placeEvents, readEvents } from './events.ts';
+import { listNews, readNews } from './news.ts';
+import { changeSubscription, endSubscription, listSubscriptions, subscribe } from './subscriptions.ts';
 import {
   changeWebhook,
   listWebhooks,
@@ -88,6 +90,14 @@ export function exchangeRoutes(router: Router, { db, config }: Context): void {
     response.end();
   });
 
+  serve(router, newsEndpoints.list, ({ who, query }) => listNews(db, who, query));
+  serve(router, newsEndpoints.read, ({ who, body }) => db.transaction((tx) => readNews(tx, who, body.upTo)));
+  serve(router, newsEndpoints.subscriptions, ({ who }) => listSubscriptions(db, config, who));
+  serve(router, newsEndpoints.subscribe, ({ who, body }) => subscribe(db, who, body));
+  serve(router, newsEndpoints.change, ({ who, params, version, body }) =>
+    db.transaction((tx) => changeSubscription(tx, who, params.id, version, body)),
+  );
+  serve(router, newsEndpoints.end, ({ who, params }) => db.transaction((tx) => endSubscription(tx, who, params.id)));
   serve(router, webhookEndpoints.list, ({ who }) => listWebhooks(db, who));
   serve(router, webhookEndpoints.make, ({ who, body }) => makeWebhook(db, config, who, body));
   serve(router, webhookEndpoints.change, ({ who, params, version, body }) =>

@@ -297,6 +297,8 @@ export async function leave(
       await endSessions(tx, id, null);
       await tx.run('delete from client_key where person_id = $1', [id]);
       await tx.run('delete from api_key where person_id = $1', [id]);
+      await tx.run('delete from subscription where person_id = $1', [id]);
+      await tx.run('delete from news where person_id = $1', [id]);
       await mustLeaveOne(tx);
       return true;
     },

@@ -168,6 +168,7 @@ export const SAID_OF_ASSETS = {
   'said_edge.to_id': 'people',
   'said_words.asset_id': 'followed',
   'share_asset.asset_id': 'people',
+  'subscription.asset_id': 'both',
   'suggestion_refused.asset_id': 'people',
   'touched.asset_ids': 'followed',
   'wrong_edge.from_id': 'people',

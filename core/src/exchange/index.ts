@@ -1,0 +1,1 @@
+export { type Changed, changesOf, gathered, inWords, spoken } from './told.ts';
