@@ -73,6 +73,7 @@ export const api = createApi({
     'Report',
     'Webhook',
     'News',
+    'Subscription',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

@@ -62,6 +62,7 @@ export const router = createBrowserRouter([
       { path: 'routines', lazy: () => import('../routines/Routines.tsx') },
       { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
       { path: 'coverage/report', lazy: () => import('../coverage/Report.tsx') },
+      { path: 'news', lazy: () => import('../exchange/News.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
       { path: 'settings/priority', lazy: () => import('../curation/Priority.tsx') },
       { path: 'settings/checklists', lazy: () => import('../curation/Checklists.tsx') },

@@ -8,6 +8,7 @@ import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Description, Facts, Missing, Notices, Suggestions } from '../curation/index.ts';
+import { Subscribe } from '../exchange/index.ts';
 import { useTakeDrawnAwayMutation } from '../lineage/index.ts';
 import { Code } from '../marks/Code.tsx';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
@@ -96,6 +97,8 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
             <Name text={asset.name} most={60} />
           </h1>
           <StandingMark standing={asset.standing} />
+          <span className="grow" />
+          <Subscribe what="asset" of={asset.id} called={asset.name} />
         </Group>
         <Box className="quiet" mb={18}>
           {asset.kind} in {asset.source}, {asset.domain}

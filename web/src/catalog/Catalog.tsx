@@ -10,6 +10,7 @@ import { useAddress, useLatest } from '../app/address.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { draftIn, ManyPanel, SheetMenu, whatInWords } from '../curation/index.ts';
+import { Subscribe } from '../exchange/index.ts';
 import { count } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -191,6 +192,9 @@ export function Component() {
                   Conditions
                 </Button>
                 <SearchesMenu filter={under ? '' : (readAs?.filter ?? whole)} keep={() => setKeeping(true)} />
+                {whole && !under ? (
+                  <Subscribe what="search" of={readAs?.filter ?? whole} called="what it finds" small />
+                ) : null}
                 <ColumnsMenu kept={kept} keep={keep} />
                 <SheetMenu filter={readAs?.filter ?? whole} under={under} />
               </>

@@ -70,7 +70,7 @@ export function WebhookForm({
         void edit.save();
       }}
     >
-      <Group align="flex-start">
+      <Group align="flex-end">
         <TextInput
           label="What it is for"
           placeholder="Security’s log of events"
@@ -121,12 +121,14 @@ export function WebhookForm({
           w={280}
         />
       </Group>
-      <StripButtons
-        edit={edit}
-        words={webhook ? 'Save' : 'Make the webhook'}
-        ready={values.name.trim() !== '' && /^https?:\/\/[^/]/.test(values.address)}
-        close={close}
-      />
+      <Group>
+        <StripButtons
+          edit={edit}
+          words={webhook ? 'Save' : 'Make the webhook'}
+          ready={values.name.trim() !== '' && /^https?:\/\/[^/]/.test(values.address)}
+          close={close}
+        />
+      </Group>
       <FormNotice
         edit={edit}
         words={{

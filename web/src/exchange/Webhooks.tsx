@@ -15,8 +15,12 @@ import {
   useTryWebhookMutation,
   useWebhooksQuery,
 } from './api.ts';
+import { BeginAt } from './BeginAt.tsx';
 import { NotTaken } from './NotTaken.tsx';
 import { bodyOf, WebhookForm } from './WebhookForm.tsx';
+
+/** What of a webhook is open. */
+type Part = 'form' | 'messages' | 'place';
 
 /** So long the old secret signs beside a new one, in hours; so often it is looked how it goes, in milliseconds. */
 const [OVERLAP, LOOKS] = [24, 5000];
@@ -26,7 +30,7 @@ export function Component() {
   useCrumbs({ text: 'Settings', to: '/settings' }, { text: 'Webhooks' });
   const mayMake = useMayAnywhere('administrator');
   const { data, error, refetch } = useWebhooksQuery(undefined, { pollingInterval: LOOKS, skip: !mayMake });
-  const [open, setOpen] = useState<{ readonly id: string; readonly part: 'form' | 'messages' } | null>(null);
+  const [open, setOpen] = useState<{ readonly id: string; readonly part: Part } | null>(null);
   const [secret, show] = useState<{ readonly secret: string; readonly words: string } | null>(null);
   useKeys('Webhooks', [{ key: 'n', what: 'new webhook', act: () => mayMake && setOpen({ id: 'new', part: 'form' }) }]);
   if (!mayMake)
@@ -61,6 +65,11 @@ export function Component() {
           made={(made) => show({ secret: made, words: 'Whoever is told checks with it that a message is from here.' })}
         />
       ) : null}
+      {open?.part === 'place'
+        ? data
+            .filter(({ id }) => id === open.id)
+            .map((hook) => <BeginAt key={hook.id} hook={hook} close={() => setOpen(null)} />)
+        : null}
       {data.length === 0 ? (
         <Empty title="No webhooks yet">
           <p>A program that is to follow what changes gives an address; here it is told which changes go there.</p>
@@ -127,7 +136,7 @@ function Row({
 }: {
   hook: Webhook;
   here: boolean;
-  open: (part: 'form' | 'messages') => void;
+  open: (part: Part) => void;
   renewed: (secret: string) => void;
 }) {
   const [attempt, { isLoading: trying }] = useTryWebhookMutation();
@@ -206,6 +215,7 @@ function Row({
           {action('Change', () => open('form'))}
           {action(hook.enabled ? 'Turn off' : 'Turn on', turn)}
           {action('New secret', another)}
+          {action('Begin at', () => open('place'))}
           {action(
             'Remove',
             () => removing(remove(id).unwrap(), 'The webhook was not removed', () => sayDone(`“${name}” is removed.`)),

@@ -13,6 +13,7 @@ import {
 import { Select, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { sayDone } from '../app/say.ts';
+import { Subscribe } from '../exchange/index.ts';
 import { Frame, removing } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
@@ -248,6 +249,7 @@ function Below({ term }: { term: TermAnswer }) {
   const history = useJournalQuery(term.id);
   return (
     <>
+      <Subscribe what="term" of={term.id} called={term.name} />
       <h3 className="under">Around it</h3>
       <Neighbourhood term={term} />
       <Carriers term={term} />

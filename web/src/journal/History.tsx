@@ -1,27 +1,10 @@
 import type { JournalEntry } from '@idrel/contract/journal';
 import { factsOf, THINGS } from '@idrel/contract/things';
+import { changesOf, inWords, spoken } from '@idrel/core/exchange';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
-
-const word = (value: unknown): string =>
-  value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0)
-    ? 'nothing'
-    : Array.isArray(value)
-      ? value.join(', ')
-      : typeof value === 'object'
-        ? JSON.stringify(value)
-        : String(value);
-
-/** A field as people say it: `otherNames` is other names. */
-const spoken = (field: string): string => field.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
-
-/** What changed; of something new or removed only what it held. */
-const changedKeys = ({ before, after }: JournalEntry): string[] =>
-  [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter(
-    (key) => (before && after) || word((before ?? after)?.[key]) !== 'nothing',
-  );
 
 /** What an entry is about, with the way to it. What was removed is nowhere any more. */
 function Subject({ entry }: { entry: JournalEntry }) {
@@ -35,7 +18,7 @@ const Value = ({ field, value }: { field: string; value: unknown }) =>
   field === 'run' && typeof value === 'string' ? (
     <Link to={THINGS.run.address(value)}>what it found</Link>
   ) : (
-    word(value)
+    inWords(value)
   );
 
 /** Who changed what, when, from what to what. */
@@ -68,12 +51,12 @@ export function History({
           ) : null}
           <td className="anywhere">
             {entry.action}
-            {changedKeys(entry).map((key) => (
-              <div key={key} className="small">
-                <span className="quiet">{spoken(key)}: </span>
-                {entry.before ? <>{word(entry.before[key])} → </> : null}
-                {entry.after ? <Value field={key} value={entry.after[key]} /> : 'removed'}
-                {beside?.(entry, key)}
+            {changesOf(entry).map(({ field, before }) => (
+              <div key={field} className="small">
+                <span className="quiet">{spoken(field)}: </span>
+                {before === null ? null : <>{before} → </>}
+                {entry.after ? <Value field={field} value={entry.after[field]} /> : 'removed'}
+                {beside?.(entry, field)}
               </div>
             ))}
           </td>

@@ -1,7 +1,9 @@
 import type { DomainAnswer } from '@idrel/contract/people';
+import { Group } from '@mantine/core';
 import { Link } from 'react-router';
 import { usePoliciesQuery } from '../access/index.ts';
 import { FiguresOfOne, useCoverageQuery } from '../coverage/index.ts';
+import { Subscribe } from '../exchange/index.ts';
 import { useMayAnywhere } from '../forms/Frame.tsx';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { plural } from '../marks/index.tsx';
@@ -14,6 +16,9 @@ export function AboutDomain({ domain }: { domain: DomainAnswer }) {
   const history = useJournalQuery(domain.id);
   return (
     <>
+      <Group mt={12}>
+        <Subscribe what="domain" of={domain.id} called={domain.name} />
+      </Group>
       <h3 className="under">What lies in it</h3>
       <Held domain={domain} />
       <h3 className="under">Policies</h3>

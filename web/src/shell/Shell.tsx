@@ -6,6 +6,7 @@ import { useKeys } from '../app/keys.tsx';
 import { sayProblem } from '../app/say.ts';
 import { FilterField, forgetLately, opens, useSearchesQuery } from '../catalog/index.ts';
 import { ManyUnderWay } from '../curation/index.ts';
+import { NewsButton } from '../exchange/index.ts';
 import { forgetEdits } from '../forms/keep.ts';
 import { LevelNames } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
@@ -109,6 +110,7 @@ function Frame({ person, name, job, hasRole }: { person: string; name: string; j
         <Crumbs />
         <Search inputRef={search} />
         <ManyUnderWay />
+        <NewsButton />
         <Button variant="default" onClick={() => setPalette(true)} aria-label="Commands, Ctrl K">
           Ctrl K
         </Button>

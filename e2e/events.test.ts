@@ -1,0 +1,162 @@
+import type { WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { ADDRESS, openBrowser, PATIENCE, Person } from './browser.ts';
+
+let drivers: WebDriver[];
+let admin: Person;
+let analyst: Person;
+/** Where the stand-ins of the demo are. */
+let standIns = '';
+let table = { id: '', path: '', description: '' };
+
+beforeAll(async () => {
+  drivers = [await openBrowser(), await openBrowser()];
+  const people = drivers.map((driver) => new Person(driver));
+  [admin, analyst] = people as [Person, Person];
+  await admin.signInAs('Jorun Pell');
+  await analyst.signInAs('Bettina Sark');
+  const session = (await (await fetch(`${ADDRESS}/api/v1/session`)).json()) as { ways: { mailbox: string } };
+  standIns = session.ways.mailbox.replace(/\/mail$/, '');
+  const { items } = await admin.call<{ items: (typeof table)[] }>(
+    '/assets?filter=name:lost_property kind:table&limit=1',
+  );
+  table = items[0] as typeof table;
+});
+afterAll(async () => {
+  for (const driver of drivers ?? []) await driver.quit();
+});
+
+const listener = async (path: string, body: object) => {
+  const response = await fetch(`${standIns}/listener${path}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  expect(response.status).toBe(204);
+};
+interface Heard {
+  readonly signed: boolean | null;
+  readonly event: {
+    readonly type: string;
+    readonly subject: string;
+    readonly data: { after?: { description?: string } };
+  };
+}
+const heard = async () => (await (await fetch(`${standIns}/listener/messages`)).json()) as Heard[];
+/** Changes what the table means, as its administrator. */
+const describeIt = async (description: string) => {
+  const { version } = await admin.call<{ version: number }>(`/assets/${table.id}`);
+  await admin.send('PATCH', `/assets/${table.id}`, { description }, version);
+};
+const heardOf = async (description: string) =>
+  (await heard()).find(({ event }) => event.data.after?.description === description);
+const arrives = (description: string) =>
+  expect.poll(async () => (await heardOf(description)) !== undefined, { timeout: PATIENCE }).toBe(true);
+
+describe('a webhook', () => {
+  it('is made, tried, told what changes, signed, and again once it takes messages', async () => {
+    await admin.goTo('/settings/webhooks');
+    await admin.press('New webhook');
+    await admin.fill('What it is for', 'Security’s log of events');
+    await admin.fill('Address', `${standIns}/listener`);
+    expect(await admin.axe()).toEqual([]);
+    await admin.press('Make the webhook');
+    await admin.read('The secret is not shown again.');
+    const secret = (await (await admin.see('.notice pre.code')).getText()).trim();
+    await admin.press('I have it');
+    await listener('/secret', { secret });
+    await admin.press('Try: Security’s log of events');
+    await admin.read('took the message (204');
+    await describeIt('Things left on board, kept for sixty days.');
+    await arrives('Things left on board, kept for sixty days.');
+    expect(await heardOf('Things left on board, kept for sixty days.')).toMatchObject({
+      signed: true,
+      event: { type: 'idrel.table.edited', subject: `table/${table.id}` },
+    });
+    await listener('/refuse', { refuse: true });
+    await describeIt('Things left on board, kept for ninety days.');
+    await admin.press('Not taken: Security’s log of events');
+    await admin.read('It answers with an error (503).');
+    expect(await admin.axe()).toEqual([]);
+    await listener('/refuse', { refuse: false });
+    await (await admin.see('[aria-label^="Send again: "]')).click();
+    await arrives('Things left on board, kept for ninety days.');
+    await admin.unread('It answers with an error (503).');
+  });
+
+  it('is sent nothing while it is off, goes on when it is on, and by nothing that is not signed', async () => {
+    await admin.goTo('/settings/webhooks');
+    await admin.press('Turn off: Security’s log of events');
+    await admin.read('What changes meanwhile waits for it.');
+    await describeIt('Things left on board, kept for a year.');
+    await admin.press('New secret: Security’s log of events');
+    await admin.read('The secret is not shown again.');
+    const renewed = (await (await admin.see('.notice pre.code')).getText()).trim();
+    await admin.press('I have it');
+    await listener('/secret', { secret: renewed });
+    expect(await heardOf('Things left on board, kept for a year.')).toBeUndefined();
+    await admin.press('Turn on: Security’s log of events');
+    await arrives('Things left on board, kept for a year.');
+    await listener('/secret', { secret: 'whsec_AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA=' });
+    await admin.press('Try: Security’s log of events');
+    await admin.read('did not take it');
+    await listener('/secret', {});
+    const before = (await heard()).length;
+    await admin.press('Begin at: Security’s log of events');
+    const place = Number(await (await admin.field('Begin behind place')).getAttribute('value'));
+    await admin.fill('Begin behind place', String(place - 2));
+    await admin.press('Begin there');
+    await admin.read(`begins behind place ${place - 2}`);
+    await expect.poll(async () => (await heard()).length, { timeout: PATIENCE }).toBeGreaterThan(before);
+    await admin.press('Remove: Security’s log of events');
+    await admin.read('No webhooks yet');
+  });
+});
+
+describe('news', () => {
+  it('tells what others changed of what somebody subscribed to, here and by mail, until they end it', async () => {
+    await analyst.goTo(`/assets/${table.id}`);
+    await analyst.press('Subscribe');
+    await (await analyst.xpath('//*[@role="menuitemradio"][contains(., "At once")]')).click();
+    await analyst.read('You are told at once what others change.');
+    await analyst.press('Told at once');
+    await analyst.read('Also by mail');
+    await describeIt('Things left on board: what, where, and who came for it.');
+    await analyst.goTo('/news');
+    await expect
+      .poll(
+        async () => {
+          await analyst.goTo('/news');
+          await analyst.driver.sleep(500);
+          return (await analyst.text()).includes('and who came for it');
+        },
+        { timeout: PATIENCE },
+      )
+      .toBe(true);
+    await analyst.read('Jorun Pell');
+    expect(await analyst.axe()).toEqual([]);
+    await expect
+      .poll(
+        async () => {
+          const mails = (await (await fetch(`${standIns}/mail/messages?to=bettina.sark@tarnholm.example`)).json()) as {
+            text: string;
+          }[];
+          return mails.some(({ text }) => text.includes('→ Things left on board: what, where, and who came for it.'));
+        },
+        { timeout: 300_000 },
+      )
+      .toBe(true);
+    // What was read is read.
+    await analyst.goTo('/catalog');
+    await analyst.see('a[aria-label="News"]');
+    await analyst.goTo('/news?show=subscriptions');
+    await analyst.read('lost_property');
+    expect(await analyst.axe()).toEqual([]);
+    await (await analyst.see('[aria-label^="End: asset "]')).click();
+    await analyst.read('You are told of it no more.');
+    await analyst.press('Undo');
+    await analyst.read('lost_property');
+    await (await analyst.see('[aria-label^="End: asset "]')).click();
+    await analyst.read('No subscriptions yet');
+  });
+});
