@@ -160,3 +160,46 @@ describe('news', () => {
     await analyst.read('No subscriptions yet');
   });
 });
+
+describe('the chat', () => {
+  const say = async (text: string, from = 'bettina.sark@tarnholm.example') => {
+    const response = await fetch(`${standIns}/chat/say`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ from, text }),
+    });
+    expect(response.status).toBe(204);
+  };
+
+  it('tells somebody alone what changed, once they say so', async () => {
+    await analyst.goTo(`/assets/${table.id}`);
+    await analyst.press('Subscribe');
+    await (await analyst.xpath('//*[@role="menuitemradio"][contains(., "At once")]')).click();
+    await analyst.press('Told at once');
+    await (await analyst.xpath('//*[@role="menuitemcheckbox"][contains(., "Also in the chat")]')).click();
+    await analyst.read('How you are told is changed.');
+    await describeIt('Things left on board, with the ship and the day.');
+    await expect
+      .poll(
+        async () => {
+          await analyst.driver.get(`${standIns}/chat?as=bettina.sark@tarnholm.example`);
+          return (await analyst.text()).includes('→ Things left on board, with the ship and the day.');
+        },
+        { timeout: PATIENCE },
+      )
+      .toBe(true);
+    await analyst.driver.get(`${standIns}/chat?as=jorun.pell@tarnholm.example`);
+    expect(await analyst.text()).not.toContain('with the ship and the day');
+  });
+
+  it('answers searches and unfolds addresses, to whoever wrote as they may see', async () => {
+    await say('find lost_property');
+    await say(`Is this still kept? ${ADDRESS}/assets/${table.id}`);
+    await analyst.driver.get(`${standIns}/chat?as=bettina.sark@tarnholm.example`);
+    await analyst.read('booking.lost_property (table in Booking system): Things left on board');
+    await analyst.read('table in Booking system, Bookings · unreviewed');
+    await say('find kind:table', 'nobody@tarnholm.example');
+    await analyst.driver.get(`${standIns}/chat?as=nobody@tarnholm.example`);
+    await analyst.read('Nobody here has the address nobody@tarnholm.example.');
+  });
+});

@@ -223,7 +223,7 @@ try {
     { name: '', classKeys: [], level: 4, kinds: null },
     { name: 'Who can be visited', classKeys: ['person-name', 'postal-address'] },
   );
-  await show('levels', '/recognition?show=levels&rule=new', 2200);
+  await show('news', '/news', 2200);
   await forget();
   const terms = await get(client, '/terms');
   await show('glossary', `/glossary?term=${terms.items.find((term) => term.name === 'Traveller').id}`);

@@ -9,6 +9,7 @@ import { planEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import { certify } from './certified.ts';
 import { Client } from './client.ts';
+import { follow } from './follow.ts';
 import { liveIn } from './life.ts';
 import { LOADS_FOLDER } from './loads.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
@@ -279,6 +280,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   });
   await keepWithRoutines(address);
 
+  await follow(address);
   await liveIn(address, standIns, termOf);
   await certify(address);
   tell('Scanning the offices ashore …');

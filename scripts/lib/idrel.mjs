@@ -106,6 +106,9 @@ function signInOfDemo(standIns, mailPort) {
     IDREL_MAIL_FROM: 'Idrel <idrel@tarnholm.example>',
     IDREL_DEMO_MAILBOX: `${standIns}/mail`,
     IDREL_PREVIEW_HOSTS: new URL(standIns).host,
+    IDREL_CHAT_URL: `${standIns}/chat/in`,
+    // Made anew at each start: nothing but the stand-in has to know it.
+    IDREL_CHAT_SECRET: `whsec_${randomBytes(32).toString('base64')}`,
     ...(process.env.IDREL_OIDC_ISSUER
       ? {}
       : {

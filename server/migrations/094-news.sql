@@ -10,6 +10,7 @@ create table subscription (
   below boolean not null default true,
   pace text not null check (pace in ('at once', 'daily', 'weekly')),
   mail boolean not null,
+  chat boolean not null,
   -- Events up to this place are none of it.
   since bigint not null,
   version integer not null default 1,
@@ -37,6 +38,9 @@ create table news (
   -- Null: no mail is sent of it.
   mail_at timestamptz,
   mailed_at timestamptz,
+  -- The same of a message in the chat.
+  chat_at timestamptz,
+  chatted_at timestamptz,
   unique (person_id, journal_id)
 );
 create index on news (person_id, due_at, id);
@@ -44,6 +48,7 @@ create index on news (journal_id);
 create index on news (subscription_id);
 create index news_unread on news (person_id, due_at) where read_at is null;
 create index news_to_mail on news (mail_at) where mail_at is not null and mailed_at is null;
+create index news_to_chat on news (chat_at) where chat_at is not null and chatted_at is null;
 create index on news (at);
 
 -- Events up to this place were told to whom they concern: the one row there is.

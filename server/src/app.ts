@@ -12,7 +12,7 @@ import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE, REQUESTS_HELD } from './
 import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
-import { exchangeRoutes, WEBHOOKS_HELD } from './exchange/index.ts';
+import { chatOnly, exchangeRoutes, WEBHOOKS_HELD } from './exchange/index.ts';
 import { openApi } from './exchange/openapi.ts';
 import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
@@ -200,6 +200,7 @@ function api(context: WithFinder): Router {
   // Who asks is known before a byte of what they send is read.
   router.use('/agent', agentsOnly(context));
   router.post('/lineage', pipelinesOnly(context));
+  router.use('/chat', chatOnly(context));
   router.use((_request, response, next) => {
     response.locals.once = (...given: Parameters<typeof once> extends [Db, ...infer Rest] ? Rest : never) =>
       once(context.db, ...given);

@@ -1,5 +1,6 @@
 import { runMigrations } from 'graphile-worker';
 import { spellTags } from './curation/index.ts';
+import { resealWebhooks } from './exchange/index.ts';
 import { spellTerms } from './glossary/index.ts';
 import { readConfig } from './platform/config.ts';
 import { openDatabase } from './platform/database.ts';
@@ -12,7 +13,13 @@ await runMigrations({ connectionString: config.databaseUrl });
 const done = await migrate(db.sequelize);
 process.stdout.write(done.length > 0 ? `Database brought to ${done.at(-1)}.\n` : 'Database is up to date.\n');
 const { resealed, lost } = await db.transaction((tx) => resealCredentials(tx, config));
-if (resealed > 0) process.stdout.write(`${resealed} secrets are now encrypted under a key of their own.\n`);
+const webhooks = await db.transaction((tx) => resealWebhooks(tx, config));
+if (webhooks.lost.length > 0)
+  process.stderr.write(
+    `No key opens the secrets of the webhooks ${webhooks.lost.join(', ')}: start once with the key from before as IDREL_KEY_BEFORE, or make new ones under Settings → Webhooks.\n`,
+  );
+if (resealed + webhooks.resealed > 0)
+  process.stdout.write(`${resealed + webhooks.resealed} secrets are now encrypted under a key of their own.\n`);
 if (lost.length > 0)
   process.stderr.write(
     `No key opens the secrets of ${lost.join(', ')}: start once with the key from before as IDREL_KEY_BEFORE, or enter these secrets anew under Sources → Credentials.\n`,

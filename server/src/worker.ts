@@ -23,11 +23,11 @@ import {
 import {
   forgetMessages,
   forgetNews,
-  mailOfNews,
   mailOfWebhook,
-  type NewsMail,
+  type NewsJob,
+  tellNews,
   tendNews,
-  tendNewsMails,
+  tendNewsOut,
   tendWebhooks,
   type WebhookMail,
 } from './exchange/index.ts';
@@ -84,8 +84,8 @@ const tasks: TaskList = {
   async 'report-mail'(payload) {
     await mailOfReport(db, config, payload as ReportMail);
   },
-  async 'news-mail'(payload) {
-    await mailOfNews(db, config, payload as NewsMail);
+  async news(payload) {
+    await tellNews(db, config, payload as NewsJob);
   },
   async 'webhook-off'(payload) {
     await mailOfWebhook(db, config, payload as WebhookMail);
@@ -208,8 +208,7 @@ const news = setInterval(() => {
   if (started < newsAt) return;
   newsAt = Number.POSITIVE_INFINITY;
   tendNews(db)
-    // Without mail they wait until there is some.
-    .then(() => (config.mail && config.address ? tendNewsMails(db) : 0))
+    .then(() => tendNewsOut(db, config))
     .catch((error: unknown) => log.error(error, 'nobody could be told of what changed'))
     .finally(() => {
       newsAt = Date.now() + 1_000;

@@ -3,7 +3,7 @@ import type { SubscriptionBody } from '@idrel/contract/exchange';
 import { SMTPServer } from 'smtp-server';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { listNews, readNews, tendNews } from '../src/exchange/news.ts';
-import { mailOfNews, tendNewsMails } from '../src/exchange/newsMail.ts';
+import { tellNews, tendNewsOut } from '../src/exchange/newsOut.ts';
 import { changeSubscription, endSubscription, listSubscriptions, subscribe } from '../src/exchange/subscriptions.ts';
 import { record, recordEach } from '../src/journal/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
@@ -92,6 +92,7 @@ const body = (more: Partial<SubscriptionBody>): SubscriptionBody => ({
   below: true,
   pace: 'at once',
   mail: false,
+  chat: false,
   ...more,
 });
 const follow = (more: Partial<SubscriptionBody>, who = ada) => subscribe(place.db, who, body(more));
@@ -220,7 +221,7 @@ describe('who has themselves told', () => {
     expect(due[1]?.day).toBe(1);
     expect(due[1]?.hours).toBeLessThanOrEqual(24 * 7);
     await place.db.transaction((tx) =>
-      changeSubscription(tx, ada, daily.id, daily.version, { pace: 'at once', mail: false, below: true }),
+      changeSubscription(tx, ada, daily.id, daily.version, { pace: 'at once', mail: false, chat: false, below: true }),
     );
     expect(await subjects()).toEqual(['t0']);
     expect(await place.db.rows('select from news where mail_at is not null')).toEqual([]);
@@ -261,7 +262,7 @@ describe('who has themselves told', () => {
     expect((await refused(follow({ what: 'term', subjectId: null })))?.code).toBe('invalid');
     expect((await refused(follow({ what: 'search', filter: 'level>=' })))?.status).toBe(422);
     expect((await listSubscriptions(place.db, config, admin)).items).toEqual([]);
-    const how = { pace: 'weekly' as const, mail: true, below: false };
+    const how = { pace: 'weekly' as const, mail: true, chat: true, below: false };
     const change = (who: Who, version: number) =>
       place.db.transaction((tx) => changeSubscription(tx, who, mine.id, version, how));
     expect((await refused(change(admin, mine.version)))?.status).toBe(404);
@@ -318,7 +319,9 @@ describe('who has themselves told', () => {
 
 describe('mail of what came', () => {
   const dueNow = () => place.db.run("update news set mail_at = now() - interval '1 second' where mail_at is not null");
-  const send = () => mailOfNews(place.db, config, { personId: ada.id });
+  const jobs = async () =>
+    (await place.db.rows("select from graphile_worker.jobs where task_identifier = 'news'")).length;
+  const send = () => tellNews(place.db, config, { personId: ada.id, way: 'mail' });
 
   it('says what changed from what to what, by whom, with the way there, and is sent once', async () => {
     await follow({ subjectId: assets[0]?.id ?? '', mail: true });
@@ -326,8 +329,10 @@ describe('mail of what came', () => {
     await tendNews(place.db);
     expect(await send()).toBe(false);
     await dueNow();
-    expect(await tendNewsMails(place.db)).toBe(1);
-    expect(await place.db.rows("select from graphile_worker.jobs where task_identifier = 'news-mail'")).toHaveLength(1);
+    await tendNewsOut(place.db, config);
+    await tendNewsOut(place.db, config);
+    expect(await jobs()).toBe(1);
+    await place.db.run('delete from graphile_worker._private_jobs');
     fails = true;
     await expect(send()).rejects.toThrow();
     expect(mails).toEqual([]);
@@ -339,7 +344,8 @@ describe('mail of what came', () => {
     expect(mail?.text).toContain('Subject: t0: edited');
     expect(mail?.text).toContain(`edited, by ${admin.name}`);
     expect(mail?.text).toContain(`https://idrel.example/assets/${assets[0]?.id}`);
-    expect(await tendNewsMails(place.db)).toBe(0);
+    await tendNewsOut(place.db, config);
+    expect(await jobs()).toBe(0);
   });
 
   it('puts together what was done to many, and says nothing of what they may see no more', async () => {

@@ -13,6 +13,7 @@ import {
   messagesOf,
   removeWebhook,
   renewSecret,
+  resealWebhooks,
   sendAgain,
   sendFrom,
   tryWebhook,
@@ -370,6 +371,20 @@ describe('a webhook', () => {
     await place.db.run('update webhook set before_ends_at = now()');
     await tryWebhook(place.db, config, admin, webhook.id);
     expect(() => new Verifier(secret).verify(got[1]?.text ?? '', got[1]?.headers as Record<string, string>)).toThrow();
+  });
+
+  it('keeps its secret when the key of the installation is replaced', async () => {
+    const { webhook, secret } = await make({ kinds: ['table'] });
+    const other = { ...config, key: randomBytes(32) };
+    expect(await resealWebhooks(place.db, { key: other.key, keysBefore: [] })).toEqual({
+      resealed: 0,
+      lost: ['Night shift'],
+    });
+    const reseal = () => resealWebhooks(place.db, { key: other.key, keysBefore: [randomBytes(32), config.key] });
+    expect(await reseal()).toEqual({ resealed: 1, lost: [] });
+    expect(await reseal()).toEqual({ resealed: 0, lost: [] });
+    await tryWebhook(place.db, other, admin, webhook.id);
+    new Verifier(secret).verify(got[0]?.text ?? '', got[0]?.headers as Record<string, string>);
   });
 
   it('goes nowhere that the operator did not list, whatever its address is called, and is not led on', async () => {

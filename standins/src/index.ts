@@ -2,6 +2,7 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import express from 'express';
+import { type ChatPartner, chat } from './chat.ts';
 import { codeHost } from './codeHost.ts';
 import { documents } from './documents.ts';
 import { type IdentityClient, identityProvider } from './identityProvider.ts';
@@ -23,12 +24,17 @@ export type { OrchestratorData, ReportServerData } from './services.ts';
  * @param folder what they show; each has a folder of its own in it
  * @param port 0: any free one
  * @param mailPort of SMTP; 0: any free one
+ * @param partner with what the chat speaks, at `/chat`; without one there is none
  * @param client who may ask the identity provider; without one there is none
  */
 export async function startStandIns(
   folder: string,
   port: number,
-  { mailPort = 0, client }: { mailPort?: number; client?: IdentityClient | undefined } = {},
+  {
+    mailPort = 0,
+    client,
+    partner,
+  }: { mailPort?: number; client?: IdentityClient | undefined; partner?: ChatPartner | undefined } = {},
 ): Promise<{ server: Server; port: number; mailPort: number }> {
   const app = express();
   app.disable('x-powered-by');
@@ -39,6 +45,7 @@ export async function startStandIns(
   app.use('/documents', documents(folder));
   app.use('/code', codeHost(folder));
   app.use('/listener', listener());
+  if (partner) app.use('/chat', chat(partner));
   const mailbox = await startMailbox(mailPort);
   app.use('/mail', mailbox.router);
   return new Promise((resolve, reject) => {

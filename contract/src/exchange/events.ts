@@ -72,7 +72,7 @@ export const eventEndpoints = {
     summary: 'Follow what changes',
     may: 'signed in',
     query: shape(which),
-    problems: ['events-forgotten'],
+    problems: ['events-forgotten', 'too-many-streams'],
     stream: 'events',
     answers:
       'The same as Server-Sent Events as they come, with their places as ids: whoever connects again with `Last-Event-ID` goes on there. It ends when the session or the key ends.',

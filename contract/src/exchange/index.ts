@@ -1,3 +1,4 @@
+export { ChatMessage, ChatReply, chatEndpoints } from './chat.ts';
 export { CloudEvent, eventEndpoints } from './events.ts';
 export {
   News,

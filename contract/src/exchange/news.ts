@@ -28,6 +28,7 @@ const how = {
   below: flag.description('Of an asset: also of what lies below it.'),
   pace: oneOf(PACES).description('Daily: each morning; weekly: on Monday.'),
   mail: flag.description('Also by mail.'),
+  chat: flag.description('Also in the chat, to them alone.'),
 };
 export const SubscriptionBody = shape({
   what: oneOf(SUBSCRIBED),
@@ -114,6 +115,7 @@ export const newsEndpoints = {
     answer: shape({
       items: list(Subscription),
       canMail: flag.description('Whether mail can be sent to you here.'),
+      canChat: flag.description('Whether there is a chat in which you can be told.'),
     }),
     answers: 'Yours.',
   }),

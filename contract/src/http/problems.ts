@@ -27,6 +27,7 @@ export const PROBLEMS = told({
   'unknown-agent': [401, 'The key is that of no agent.'],
   'unknown-key': [401, 'The key is not known, has ended, or its person has left.'],
   'unknown-pipeline': [401, 'No source takes events by this key.'],
+  'unknown-chat': [401, 'The secret is not that of the chat that this server speaks with.'],
   'wrong-sign-in': [401, 'Name and password do not belong together.'],
   forbidden: [403, 'It takes a right that you do not have.'],
   'foreign-origin': [403, 'A page of another site asked for a change.'],
@@ -98,6 +99,7 @@ export const PROBLEMS = told({
   'too-many-keys': [409, 'You have as many keys as may be.'],
   'too-many-calls': [429, 'The key of the program has made as many calls as it may in a minute.'],
   'too-many-events': [429, 'Events come faster than they are put together.'],
+  'too-many-streams': [429, 'As many streams of events are open as one person may have, or the server.'],
   'too-many-queries': [429, 'You, or all together, have as many queries under way as may be.'],
   'too-many-tries': [429, 'There were too many tries to sign in, or to have links sent.'],
   'too-much-at-once': [429, 'As much as may be is under way already.'],
@@ -141,7 +143,8 @@ export const QUERY_PROBLEMS = [
 ] as const;
 
 /** Whether it is called by programs with a key of their own, without anybody's session. */
-export const isByKey = (may: May): may is 'an agent' | 'a pipeline' => may === 'an agent' || may === 'a pipeline';
+export const isByKey = (may: May): may is 'an agent' | 'a pipeline' | 'a chat' =>
+  may === 'an agent' || may === 'a pipeline' || may === 'a chat';
 
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */
 export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
@@ -151,6 +154,7 @@ export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
     ...ALWAYS,
     ...when(may === 'an agent', 'unknown-agent'),
     ...when(may === 'a pipeline', 'unknown-pipeline'),
+    ...when(may === 'a chat', 'unknown-chat'),
     ...when(may !== 'anybody' && !isByKey(may), 'not-signed-in'),
     ...when(!isByKey(may), 'unknown-key', 'key-scope', 'too-many-calls'),
     ...when(method !== 'get' && may !== 'anybody' && !isByKey(may), 'call-under-way', 'call-differs'),

@@ -1,5 +1,6 @@
+export { chatOnly } from './chat.ts';
 export { forgetNews, tendNews } from './news.ts';
-export { mailOfNews, type NewsMail, tendNewsMails } from './newsMail.ts';
+export { type NewsJob, tellNews, tendNewsOut } from './newsOut.ts';
 export { exchangeRoutes } from './routes.ts';
 export { mailOfWebhook, tendWebhooks, type WebhookMail } from './sending.ts';
-export { forgetMessages, WEBHOOKS_HELD } from './webhooks.ts';
+export { forgetMessages, resealWebhooks, WEBHOOKS_HELD } from './webhooks.ts';

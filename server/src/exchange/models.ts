@@ -49,6 +49,7 @@ export interface SubscriptionRow {
   below: boolean;
   pace: Pace;
   mail: boolean;
+  chat: boolean;
   since: number;
   version: number;
 }
@@ -66,6 +67,7 @@ export const SUBSCRIPTION: ModelOf<SubscriptionRow> = {
     below: flag,
     pace: text,
     mail: flag,
+    chat: flag,
     since: { type: DataTypes.BIGINT, allowNull: false },
     version,
   },

@@ -170,13 +170,14 @@ const tellNext = (db: Database): Promise<boolean> =>
         const seen = await seenOf(tx, who, [...new Set(theirs.map(({ journalId }) => journalId))]);
         await tx.run(
           `
-            insert into news (person_id, journal_id, subscription_id, due_at, mail_at)
+            insert into news (person_id, journal_id, subscription_id, due_at, mail_at, chat_at)
             select distinct on (m.journal)
-              $1::uuid, m.journal, s.id, ${DUE('s.pace')}, case when s.mail then ${DUE('s.pace')} + interval '1 minute' end
+              $1::uuid, m.journal, s.id, ${DUE('s.pace')}, case when s.mail then ${DUE('s.pace')} + interval '1 minute' end,
+              case when s.chat then ${DUE('s.pace')} end
             from json_to_recordset($2::json) as m(journal bigint, subscription uuid)
             join subscription s on s.id = m.subscription
             -- What comes by several is told as the one says that tells it soonest, and writes of it.
-            order by m.journal, array_position(array['at once', 'daily', 'weekly'], s.pace), s.mail desc, s.id
+            order by m.journal, array_position(array['at once', 'daily', 'weekly'], s.pace), s.mail desc, s.chat desc, s.id
             on conflict (person_id, journal_id) do nothing`,
           [
             personId,

@@ -12,7 +12,7 @@ import {
   suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
-import { eventEndpoints, newsEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
+import { chatEndpoints, eventEndpoints, newsEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import {
   type Endpoint,
@@ -101,6 +101,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   eventEndpoints,
   webhookEndpoints,
   newsEndpoints,
+  chatEndpoints,
   worklistEndpoints,
   coverageEndpoints,
   routineEndpoints,
@@ -131,6 +132,7 @@ const described = (schema: Schema | undefined): Described =>
 export function mayInWords(may: May): string {
   if (may === 'anybody') return 'For anybody, also without a session.';
   if (may === 'an agent') return 'For agents, by their key as a bearer token.';
+  if (may === 'a chat') return 'For the chat that the operator has named, by its secret as a bearer token.';
   if (may === 'a pipeline') return 'For pipelines, by the key of the source that takes their events as a bearer token.';
   if (may === 'signed in') return 'For everybody who is signed in.';
   if (!('roles' in may)) return `For ${may.words}.`;

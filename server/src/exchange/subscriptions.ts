@@ -14,7 +14,7 @@ const MOST = 200;
 /** $1: the person; $2: the domains in which they may read. */
 const SELECT = `
   select
-    s.id, s.what, coalesce(s.asset_id, s.domain_id, s.term_id) as "subjectId", s.filter, s.below, s.pace, s.mail, s.version,
+    s.id, s.what, coalesce(s.asset_id, s.domain_id, s.term_id) as "subjectId", s.filter, s.below, s.pace, s.mail, s.chat, s.version,
     case s.what
       when 'asset' then (
         select ${pathOf('a', 'x')} from asset a join source x on x.id = a.source_id where a.id = s.asset_id and ${isSeen('a', '$2')}
@@ -31,15 +31,16 @@ const bound = (who: Who) => [who.id, who.domainsAs('reader')];
 /** What somebody has themselves told of. It is theirs alone to see: the journal has nothing of it. */
 export async function listSubscriptions(
   db: Db,
-  config: Pick<Config, 'mail' | 'address'>,
+  config: Pick<Config, 'mail' | 'chat' | 'address'>,
   who: Who,
-): Promise<{ items: Subscription[]; canMail: boolean }> {
+): Promise<{ items: Subscription[]; canMail: boolean; canChat: boolean }> {
   const items = await db.rows<Subscription>(
     `${SELECT} order by array_position(array['search', 'domain', 'asset', 'term'], s.what), s.filter, s.id`,
     bound(who),
   );
   const row = await db.one<{ email: string | null }>('select email from person where id = $1', [who.id]);
-  return { items, canMail: Boolean(config.mail && config.address && row?.email) };
+  const reached = Boolean(config.address && row?.email);
+  return { items, canMail: reached && Boolean(config.mail), canChat: reached && Boolean(config.chat) };
 }
 
 async function readOne(db: Db, who: Who, id: string): Promise<Subscription> {
@@ -65,7 +66,7 @@ async function mustSee(db: Db, who: Who, what: keyof typeof WORDS, id: string): 
 
 /** @throws 404; 409 where they have one of the same; 422 where it says not what, or the search cannot be read */
 export async function subscribe(db: Database, who: Who, body: SubscriptionBody): Promise<Subscription> {
-  const { what, subjectId, filter, below, pace, mail } = body;
+  const { what, subjectId, filter, below, pace, mail, chat } = body;
   if (what === 'search') {
     if (filter === null)
       throw invalid('It is not said which search.', 'Give its filter.', [{ field: 'filter', message: 'is missing' }]);
@@ -85,6 +86,7 @@ export async function subscribe(db: Database, who: Who, body: SubscriptionBody):
     below,
     pace,
     mail,
+    chat,
   };
   // It begins with what changes from now on: what has changed has its place by then.
   await placeEvents(db);
@@ -130,10 +132,13 @@ export async function changeSubscription(
     await tx.run(
       `
         update news
-        set due_at = least(due_at, now()), mail_at = case when mail_at > now() then now() + interval '1 minute' else mail_at end
+        set
+          due_at = least(due_at, now()), mail_at = least(mail_at, now() + interval '1 minute'),
+          chat_at = least(chat_at, now())
         where subscription_id = $1 and due_at > now()`,
       [id],
     );
+  if (!how.chat) await tx.run('update news set chat_at = null where subscription_id = $1 and chatted_at is null', [id]);
   if (!how.mail) await tx.run('update news set mail_at = null where subscription_id = $1 and mailed_at is null', [id]);
   return readOne(tx, who, id);
 }

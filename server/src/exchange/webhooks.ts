@@ -8,7 +8,7 @@ import { type Held, loadWho, oneEach, type Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { forbidden, invalid, notFound } from '../platform/problems.ts';
-import { encrypt } from '../platform/secrets.ts';
+import { encrypt, sealedAnew } from '../platform/secrets.ts';
 import { begins, placeEvents } from './events.ts';
 import { WEBHOOK, type WebhookRow } from './models.ts';
 import { keysOf, send } from './signed.ts';
@@ -269,6 +269,33 @@ export async function sendFrom(tx: Db, who: Who, id: string, after: number): Pro
   const subject = { kind: 'webhook', id, name, domainId: null } as const;
   await record(tx, who, 'begun elsewhere', subject, { place: before }, { place: after });
   return WEBHOOKS.read(tx, who, id);
+}
+
+/**
+ * Encrypts secrets anew that are still under a key from before. What no key opens is lost: such a webhook takes a new secret.
+ * @returns how many were, and names of those that are lost
+ */
+export async function resealWebhooks(
+  tx: Db,
+  config: Pick<Config, 'key' | 'keysBefore'>,
+): Promise<{ resealed: number; lost: string[] }> {
+  const lost: string[] = [];
+  let resealed = 0;
+  for (const { id, name, secret, before } of await tx.rows<{
+    id: string;
+    name: string;
+    secret: Buffer;
+    before: Buffer | null;
+  }>('select id, name, secret, secret_before as before from webhook order by name for update')) {
+    const anew = sealedAnew(config, secret);
+    if (anew === undefined) lost.push(name);
+    else if (anew !== secret) {
+      const old = before && (sealedAnew(config, before) ?? null);
+      await tx.run('update webhook set secret = $2, secret_before = $3 where id = $1', [id, anew, old]);
+      resealed += 1;
+    }
+  }
+  return { resealed, lost };
 }
 
 /** So long what was not taken is kept: as long as the events that it is made of. */

@@ -40,6 +40,8 @@ export interface Config {
   readonly address: string | null;
   /** How mail is sent; null: none is. */
   readonly mail: { readonly url: string; readonly from: string } | null;
+  /** The chat: where messages to people are sent, and the secret by which either side knows the other; null: there is none. */
+  readonly chat: { readonly url: string; readonly secret: string } | null;
   /** Whether one can sign in by e-mail and password. */
   readonly passwords: boolean;
   readonly outside: OutsideConfig | null;
@@ -97,6 +99,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     mail: env.IDREL_MAIL_URL
       ? { url: env.IDREL_MAIL_URL, from: needed(env, 'IDREL_MAIL_FROM', 'IDREL_MAIL_URL') }
       : null,
+    chat: env.IDREL_CHAT_URL ? chatOf(env, env.IDREL_CHAT_URL) : null,
     passwords: env.IDREL_PASSWORDS !== '0',
     outside: env.IDREL_OIDC_ISSUER ? outsideOf(env, env.IDREL_OIDC_ISSUER) : null,
     mailbox: env.IDREL_DEMO === '1' ? (env.IDREL_DEMO_MAILBOX ?? null) : null,
@@ -119,6 +122,17 @@ function addressOf(name: string, text: string): URL {
   if (!/^https?:\/\//.test(text) || !URL.canParse(text))
     throw new Error(`${name}: “${text}” is no address. Write it as https://idrel.example.org.`);
   return new URL(text);
+}
+
+/** @throws Error when it is no address, or its secret is none of Standard Webhooks */
+function chatOf(env: NodeJS.ProcessEnv, url: string): Config['chat'] {
+  const secret = needed(env, 'IDREL_CHAT_SECRET', 'IDREL_CHAT_URL');
+  const bytes = Buffer.from(secret.replace(/^whsec_/, ''), 'base64').length;
+  if (!/^whsec_[A-Za-z0-9+/]+=*$/.test(secret) || bytes < 24 || bytes > 64)
+    throw new Error(
+      'IDREL_CHAT_SECRET must be whsec_ and 24 to 64 bytes in base64, for example: whsec_$(openssl rand -base64 32)',
+    );
+  return { url: addressOf('IDREL_CHAT_URL', url).href, secret };
 }
 
 /** @throws Error when a setting that another one needs is not there */

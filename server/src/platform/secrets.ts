@@ -34,6 +34,27 @@ export function decrypt(key: Buffer, sealed: Buffer): string {
   return Buffer.concat([decipher.update(sealed.subarray(NONCE + TAG)), decipher.final()]).toString('utf8');
 }
 
+/**
+ * A secret under the key that holds now.
+ * @returns the same where it is already; undefined where no key opens it
+ */
+export function sealedAnew(
+  { key, keysBefore }: { readonly key: Buffer; readonly keysBefore: readonly Buffer[] },
+  sealed: Buffer,
+): Buffer | undefined {
+  if (opened(key, sealed) !== undefined) return sealed;
+  const text = keysBefore.map((before) => opened(before, sealed)).find((found) => found !== undefined);
+  return text === undefined ? undefined : encrypt(key, text);
+}
+
+function opened(key: Buffer, sealed: Buffer): string | undefined {
+  try {
+    return decrypt(key, sealed);
+  } catch {
+    return undefined;
+  }
+}
+
 const derive = promisify<string, Buffer, number, Buffer>(scrypt);
 
 /** A password's scrypt digest with its salt, as text. */

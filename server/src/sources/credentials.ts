@@ -5,7 +5,7 @@ import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
-import { decrypt, encrypt } from '../platform/secrets.ts';
+import { encrypt, sealedAnew } from '../platform/secrets.ts';
 import { CREDENTIAL, type CredentialRow } from './models.ts';
 
 export interface CredentialBody extends Secret {
@@ -121,21 +121,13 @@ export async function resealCredentials(
   for (const { id, name, secret } of await tx.rows<{ id: string; name: string; secret: Buffer | null }>(
     'select id, name, secret from credential where secret is not null order by name for update',
   )) {
-    if (!secret || opens(config.key, secret) !== undefined) continue;
-    const text = config.keysBefore.map((key) => opens(key, secret)).find((found) => found !== undefined);
-    if (text === undefined) lost.push(name);
-    else {
-      await tx.run('update credential set secret = $2 where id = $1', [id, encrypt(config.key, text)]);
+    if (!secret) continue;
+    const anew = sealedAnew(config, secret);
+    if (anew === undefined) lost.push(name);
+    else if (anew !== secret) {
+      await tx.run('update credential set secret = $2 where id = $1', [id, anew]);
       resealed += 1;
     }
   }
   return { resealed, lost };
-}
-
-function opens(key: Buffer, secret: Buffer): string | undefined {
-  try {
-    return decrypt(key, secret);
-  } catch {
-    return undefined;
-  }
 }

@@ -104,4 +104,20 @@ describe('events', () => {
     expect(stream.events.filter(({ data }) => data.name === `${mark} three`)).toEqual([]);
     await steward.call('DELETE', `/terms/${made}`);
   });
+
+  it('are followed by one person ten times at once, and no more; who goes away makes room', async () => {
+    const { key: secret } = await key();
+    const after = (await steward.call('GET', '/events?after=0&limit=1')).body.last as number;
+    const open = await Promise.all(Array.from({ length: 10 }, () => follow(secret, `after=${after}`)));
+    expect(open.map(({ status }) => status)).toEqual(open.map(() => 200));
+    const one = await follow(secret, `after=${after}`);
+    expect(one.status).toBe(429);
+    await Promise.all(open.map(({ leave }) => leave()));
+    const again = () =>
+      follow(secret, `after=${after}`).then(async ({ status, leave }) => {
+        await leave();
+        return status;
+      });
+    await expect.poll(again, { timeout: 60_000, interval: 500 }).toBe(200);
+  });
 });

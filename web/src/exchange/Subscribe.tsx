@@ -15,24 +15,24 @@ export function useSubscribing() {
   const [subscribe] = useSubscribeMutation();
   const [change] = useChangeSubscriptionMutation();
   const [end] = useEndSubscriptionMutation();
-  const again = ({ what, subjectId, filter, below, pace, mail }: Subscription) =>
-    subscribe({ what, subjectId, filter, below, pace, mail });
+  const again = ({ what, subjectId, filter, below, pace, mail, chat }: Subscription) =>
+    subscribe({ what, subjectId, filter, below, pace, mail, chat });
   return {
     begin: (what: Subscribed, of: { subjectId: string } | { filter: string }, pace: Pace, mail: boolean) =>
-      void subscribe({ what, subjectId: null, filter: null, below: true, pace, mail, ...of })
+      void subscribe({ what, subjectId: null, filter: null, below: true, pace, mail, chat: false, ...of })
         .unwrap()
         .then(
           (made) => sayDone(`You are told ${PACE_WORDS[pace]} what others change.`, () => end(made.id)),
           (failed: unknown) => sayProblem(failed, 'You are not told'),
         ),
-    put: (of: Subscription, how: Partial<Pick<Subscription, 'pace' | 'mail' | 'below'>>) => {
-      const { id, version, pace, mail, below } = of;
-      void change({ id, version, body: { pace, mail, below, ...how } })
+    put: (of: Subscription, how: Partial<Pick<Subscription, 'pace' | 'mail' | 'chat' | 'below'>>) => {
+      const { id, version, pace, mail, chat, below } = of;
+      void change({ id, version, body: { pace, mail, chat, below, ...how } })
         .unwrap()
         .then(
           (saved) =>
             sayDone('How you are told is changed.', () =>
-              change({ id, version: saved.version, body: { pace, mail, below } }),
+              change({ id, version: saved.version, body: { pace, mail, chat, below } }),
             ),
           (failed: unknown) => sayProblem(failed, 'Nothing was changed'),
         );
@@ -97,6 +97,11 @@ export function Subscribe({
             {data.canMail || own.mail ? (
               <Menu.CheckboxItem checked={own.mail} onChange={(mail) => put(own, { mail })} closeMenuOnClick>
                 Also by mail
+              </Menu.CheckboxItem>
+            ) : null}
+            {data.canChat || own.chat ? (
+              <Menu.CheckboxItem checked={own.chat} onChange={(chat) => put(own, { chat })} closeMenuOnClick>
+                Also in the chat
               </Menu.CheckboxItem>
             ) : null}
             {what === 'asset' ? (

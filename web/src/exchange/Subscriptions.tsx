@@ -69,6 +69,15 @@ export function Subscriptions() {
                   disabled={!data.canMail && !own.mail}
                   onChange={(event) => put(own, { mail: event.currentTarget.checked })}
                 />
+                {data.canChat || own.chat ? (
+                  <Checkbox
+                    mt={4}
+                    label="in the chat"
+                    aria-label={`in the chat: ${own.what} ${name}`}
+                    checked={own.chat}
+                    onChange={(event) => put(own, { chat: event.currentTarget.checked })}
+                  />
+                ) : null}
                 {own.what === 'asset' ? (
                   <Checkbox
                     mt={4}
