@@ -273,7 +273,7 @@ describe('a webhook', () => {
     await many(600, 600);
     await tend();
     expect(calls).toBeLessThan(50);
-    expect(await state()).toMatchObject({ state: 'unwell', why: 'It answers with an error (429).', waiting: 200 });
+    expect(await state()).toMatchObject({ state: 'unwell', why: 'It answers with an error (429).', waiting: 500 });
     const [first] = await place.db.rows<{ wait: number }>(
       'select extract(epoch from max(next_at) - now())::float8 as wait from webhook_message',
     );
@@ -328,6 +328,36 @@ describe('a webhook', () => {
     expect(got).toHaveLength(5);
     expect(got.at(-1)?.event.data.after).toEqual({ description: String(step) });
     expect(await state()).toMatchObject({ state: 'well', behind: 0, waiting: 0, dead: 2 });
+  });
+
+  it('is not stuck where nothing is left by which to ask whether it is over', async () => {
+    await make({ kinds: ['table'] });
+    answer = () => 500;
+    await many(6, 6);
+    await tend();
+    expect(await state()).toMatchObject({ state: 'unwell', waiting: 6 });
+    await place.db.run('delete from webhook_message');
+    answer = () => 204;
+    await told(0);
+    await tend();
+    expect(got).toHaveLength(1);
+    expect(await state()).toMatchObject({ state: 'well', behind: 0 });
+  });
+
+  it('is turned off, and says why, where it could send nothing; others go on', async () => {
+    const other = await make({ name: 'other', kinds: ['table'] });
+    const { webhook } = await make({ kinds: ['table'] });
+    await place.db.run("update webhook set secret = 'x' where id = $1", [webhook.id]);
+    await told(0);
+    await tend();
+    expect(got).toHaveLength(1);
+    const hooks = await listWebhooks(place.db, admin);
+    expect(hooks.map(({ id, state: now }) => [id, now])).toEqual([
+      [webhook.id, 'off'],
+      [other.webhook.id, 'well'],
+    ]);
+    expect(hooks[0]?.why).toContain('Make a new one.');
+    expect((await refused(tryWebhook(place.db, config, admin, webhook.id)))?.code).toBe('secret-unreadable');
   });
 
   it('is turned off by an address that says that it is gone for good', async () => {

@@ -154,6 +154,7 @@ export const webhookEndpoints = {
     summary: 'Send a message that tells of no change',
     may: administrator,
     params: idParam,
+    problems: ['secret-unreadable'],
     answer: shape({
       taken: flag,
       status: nullable(whole).description('What the address answered.'),

@@ -67,7 +67,7 @@ export const PROBLEMS = told({
   'other-class': [409, 'A detector keeps its class.'],
   'run-ended': [409, 'The run has ended.'],
   'run-going': [409, 'The source is being scanned already.'],
-  'secret-unreadable': [409, 'The secret of the credential cannot be read with the key of this server.'],
+  'secret-unreadable': [409, 'The secret cannot be read with the key of this server.'],
   'set-used': [409, 'A plan uses the set of detectors.'],
   'settled-already': [409, 'Somebody has settled it already.'],
   'source-unreachable': [409, 'The source cannot be reached, or refuses the credential.'],

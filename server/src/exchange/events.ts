@@ -9,6 +9,8 @@ import { ApiProblem } from '../platform/problems.ts';
 
 /** So many events get their place at once; among so many it is looked at once for those that somebody may see. */
 const [AT_ONCE, LOOKED_AT] = [10_000, 10_000];
+/** So many places are looked at first for each event that is asked for. */
+const NEAR = 2;
 
 /**
  * Gives events their place: those that can be seen by now, by their numbers. What was handed out is never followed by something at an earlier place. Those of one thing
@@ -213,9 +215,19 @@ export async function readEvents(
   limit: number,
 ): Promise<AnswerOf<typeof eventEndpoints.list>> {
   const { last, from } = await begins(db, after);
-  const to = Math.max(from, Math.min(last, from + LOOKED_AT));
-  const { events, lookedAt } = await eventsWithin(db, who, source, ask, { from, to, limit });
-  return { events, next: lookedAt ?? to, last };
+  const upTo = (places: number) => Math.max(from, Math.min(last, from + places));
+  // Most that is asked for lies near; what is rare is looked for further on.
+  const near = upTo(NEAR * limit);
+  const first = await eventsWithin(db, who, source, ask, { from, to: near, limit });
+  if (first.lookedAt !== undefined || first.events.length * NEAR * 2 >= limit || near === upTo(LOOKED_AT))
+    return { events: first.events, next: first.lookedAt ?? near, last };
+  const to = upTo(LOOKED_AT);
+  const { events, lookedAt } = await eventsWithin(db, who, source, ask, {
+    from: near,
+    to,
+    limit: limit - first.events.length,
+  });
+  return { events: [...first.events, ...events], next: lookedAt ?? to, last };
 }
 
 /** The events at some places, as far as somebody may see them and they are still asked for; others are not there. */

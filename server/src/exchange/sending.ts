@@ -5,12 +5,13 @@ import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { sendMail } from '../platform/mail.ts';
 import type { Posted } from '../platform/post.ts';
+import { ApiProblem } from '../platform/problems.ts';
 import { eventsAt, eventsKept, placeEvents, readEvents } from './events.ts';
 import { keysOf, send } from './signed.ts';
 import { maySend } from './webhooks.ts';
 
 /** So many events are read at once, and sent beside each other; of what was set aside so many are tried in one round. */
-const [AT_ONCE, BESIDE, AGAIN] = [200, 16, 100];
+const [AT_ONCE, BESIDE, AGAIN] = [500, 16, 100];
 /** So many that fail one after the other, with none between them that was taken, mean that nothing is taken now. */
 const UNWELL = 5;
 /** So many rounds of one webhook follow each other before others are looked for; so many webhooks are told at a time. */
@@ -242,7 +243,11 @@ const round = (db: Database, config: Config, id: string): Promise<boolean> =>
       `
         select
           w.id, w.name, w.address, w.kinds, w.domain_id as "domainId", w.filter, w.person_id as "personId", p.name as person,
-          x.after::float8 as after, x.unwell_since is not null as unwell,
+          x.after::float8 as after,
+          -- Where nothing is left by which to ask whether it is over, what comes next does.
+          x.unwell_since is not null and exists (
+            select from webhook_message m where m.webhook_id = x.webhook_id and m.next_at is not null
+          ) as unwell,
           coalesce(extract(epoch from now() - x.unwell_since) / 3600, 0)::float8 as "unwellHours"
         from webhook_place x
         join webhook w on w.id = x.webhook_id
@@ -253,11 +258,18 @@ const round = (db: Database, config: Config, id: string): Promise<boolean> =>
     );
     const who = hook && (await loadWho(tx, hook.personId ?? ''));
     if (!hook || !maySend(who)) return false;
-    const secrets = await keysOf(tx, config, id);
-    const again = await sendAside(tx, config, who, hook, secrets);
-    // Behind what was just taken again the rest follows in the next round.
-    if (again || hook.unwell) return again;
-    return sendNext(tx, config, who, hook, secrets);
+    try {
+      const secrets = await keysOf(tx, config, id);
+      const again = await sendAside(tx, config, who, hook, secrets);
+      // Behind what was just taken again the rest follows in the next round.
+      if (again || hook.unwell) return again;
+      return await sendNext(tx, config, who, hook, secrets);
+    } catch (error) {
+      // A search that can be read no more, a secret that no key opens: nobody would see why nothing is sent.
+      if (!(error instanceof ApiProblem)) throw error;
+      await turnOff(tx, hook, [error.message, error.more.mend].filter(Boolean).join(' '));
+      return false;
+    }
   });
 
 /** Sends what is to be sent, of all webhooks. @returns how many had something to do */
@@ -270,16 +282,27 @@ export async function tendWebhooks(db: Database, config: Config): Promise<number
     join person p on p.id = w.person_id and p.left_at is null
     cross join event_head h
     where w.enabled and (
-      x.unwell_since is null and x.after < h.last
+      x.after < h.last
+      and (
+        x.unwell_since is null
+        or not exists (select from webhook_message m where m.webhook_id = w.id and m.next_at is not null)
+      )
       or exists (select from webhook_message m where m.webhook_id = w.id and m.next_at <= now())
     )
     order by x.after`);
   const left = due.map(({ id }) => id).reverse();
+  const errors: unknown[] = [];
   const worker = async () => {
     for (let id = left.pop(); id !== undefined; id = left.pop())
-      for (let nth = 0; nth < ROUNDS; nth += 1) if (!(await round(db, config, id))) break;
+      try {
+        for (let nth = 0; nth < ROUNDS; nth += 1) if (!(await round(db, config, id))) break;
+      } catch (error) {
+        // One that fails is in nobody's way.
+        errors.push(error);
+      }
   };
   await Promise.all(Array.from({ length: Math.min(HOOKS, due.length) }, worker));
+  if (errors.length > 0) throw errors[0];
   return due.length;
 }
 

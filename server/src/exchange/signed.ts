@@ -2,15 +2,22 @@ import { Webhook as Signer } from 'standardwebhooks';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { type Posted, post } from '../platform/post.ts';
+import { ApiProblem } from '../platform/problems.ts';
 import { decrypt } from '../platform/secrets.ts';
 
-/** The secrets by which messages of a webhook are signed now, the newest first. */
+/** The secrets by which messages of a webhook are signed now, the newest first. @throws 409 when no key opens one */
 export async function keysOf(db: Db, { key }: Pick<Config, 'key'>, id: string): Promise<readonly string[]> {
   const row = await db.one<{ secret: Buffer; before: Buffer | null }>(
     'select secret, case when before_ends_at > now() then secret_before end as before from webhook where id = $1',
     [id],
   );
-  return [row?.secret, row?.before].flatMap((sealed) => (sealed ? [decrypt(key, sealed)] : []));
+  try {
+    return [row?.secret, row?.before].flatMap((sealed) => (sealed ? [decrypt(key, sealed)] : []));
+  } catch {
+    throw new ApiProblem('secret-unreadable', 'The secret of the webhook cannot be read by this server’s key.', {
+      mend: 'Make a new one.',
+    });
+  }
 }
 
 /**

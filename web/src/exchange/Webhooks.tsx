@@ -18,6 +18,7 @@ import {
 import { BeginAt } from './BeginAt.tsx';
 import { NotTaken } from './NotTaken.tsx';
 import { bodyOf, WebhookForm } from './WebhookForm.tsx';
+import { toldOf } from './words.ts';
 
 /** What of a webhook is open. */
 type Part = 'form' | 'messages' | 'place';
@@ -112,14 +113,6 @@ export function Component() {
     </div>
   );
 }
-
-/** What a webhook is told of, in words. */
-export const toldOf = ({ kinds, domainId, domain, filter }: Webhook): string =>
-  [
-    kinds.length === 0 ? 'everything' : kinds.join(', '),
-    ...(domainId === null ? [] : [domain === null ? 'in a domain that is gone' : `in ${domain} and below`]),
-    ...(filter === null ? [] : [`of what ${filter} finds`]),
-  ].join(' ');
 
 /** How it goes, in a word. */
 const STATES: Readonly<Record<Webhook['state'], readonly [word: string, aim: string]>> = {
