@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
+import { Value } from '../journal/index.ts';
 import { count, plural, When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
@@ -94,11 +95,11 @@ function Came() {
             </td>
             <td className="anywhere">
               {first.action}
-              {changesOf(first).map(({ field, before: old, after }) => (
+              {changesOf(first).map(({ field, before: old }) => (
                 <div key={field} className="small">
                   <span className="quiet">{spoken(field)}: </span>
                   {old === null ? null : <>{old} → </>}
-                  {after ?? 'removed'}
+                  {first.after ? <Value field={field} value={first.after[field]} /> : 'removed'}
                 </div>
               ))}
             </td>

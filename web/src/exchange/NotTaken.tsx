@@ -62,8 +62,18 @@ export function NotTaken({ hook, close }: { hook: Webhook; close: () => void }) 
                 <td className="mono small">{message.type}</td>
                 <td className="num">{count(message.tries)}</td>
                 <td>{message.lastAt ? <When at={message.lastAt} /> : <span className="quiet">not yet</span>}</td>
-                <td>{message.nextAt ? <When at={message.nextAt} /> : <span className="quiet">not by itself</span>}</td>
-                <td className="small">{message.problem ?? 'An earlier one of the same thing waits.'}</td>
+                <td>
+                  {message.nextAt === null ? (
+                    <span className="quiet">not by itself</span>
+                  ) : Date.parse(message.nextAt) > Date.now() ? (
+                    <When at={message.nextAt} />
+                  ) : (
+                    'soon'
+                  )}
+                </td>
+                <td className="small">
+                  {message.problem ?? 'Not sent yet: it waits for an earlier one, or for the address.'}
+                </td>
                 <td>
                   <Group gap={2}>
                     <Button

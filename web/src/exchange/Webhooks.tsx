@@ -77,16 +77,7 @@ export function Component() {
         </Empty>
       ) : (
         <Listing
-          heads={[
-            'Webhook',
-            'Told of',
-            'How it goes',
-            num('Taken'),
-            'Last',
-            num('Waiting'),
-            num('Dead'),
-            heard('What to do'),
-          ]}
+          heads={['Webhook', 'Told of', 'How it goes', num('Taken'), num('Not taken'), heard('What to do')]}
           label="Webhooks"
         >
           {data.map((hook) => (
@@ -179,12 +170,12 @@ function Row({
   );
   return (
     <tr aria-current={here}>
-      <td>
+      <td className="anywhere">
         {name}
-        <div className="quiet small mono cut">{hook.address}</div>
+        <div className="quiet small mono">{hook.address}</div>
         <div className="quiet small">{hook.person ?? 'nobody answers for it'}</div>
       </td>
-      <td className="small">{toldOf(hook)}</td>
+      <td className="small anywhere">{toldOf(hook)}</td>
       <td>
         <span className={`aim ${aim}`}>{word}</span>
         {hook.since ? (
@@ -197,12 +188,21 @@ function Row({
           <div className="quiet small">{count(hook.behind)} still to be looked at</div>
         ) : null}
       </td>
-      <td className="num">{count(hook.sent)}</td>
-      <td>{hook.sentAt ? <When at={hook.sentAt} /> : <span className="quiet">nothing yet</span>}</td>
-      <td className="num">{count(hook.waiting)}</td>
-      <td className="num">{count(hook.dead)}</td>
+      <td className="num">
+        {count(hook.sent)}
+        {hook.sentAt ? (
+          <div className="quiet small">
+            <When at={hook.sentAt} />
+          </div>
+        ) : null}
+      </td>
+      <td className="num">
+        {hook.waiting > 0 ? <div>{count(hook.waiting)} waiting</div> : null}
+        {hook.dead > 0 ? <div>{count(hook.dead)} dead</div> : null}
+        {hook.waiting + hook.dead === 0 ? '0' : null}
+      </td>
       <td>
-        <Group gap={2}>
+        <Group gap={2} wrap="wrap" maw={230}>
           {trying ? <span className="quiet small">trying …</span> : action('Try', tryIt)}
           {hook.waiting + hook.dead > 0 ? action('Not taken', () => open('messages')) : null}
           {action('Change', () => open('form'))}

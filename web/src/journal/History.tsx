@@ -14,7 +14,7 @@ function Subject({ entry }: { entry: JournalEntry }) {
 }
 
 /** A value as it stands; a run leads to itself. */
-const Value = ({ field, value }: { field: string; value: unknown }) =>
+export const Value = ({ field, value }: { field: string; value: unknown }) =>
   field === 'run' && typeof value === 'string' ? (
     <Link to={THINGS.run.address(value)}>what it found</Link>
   ) : (

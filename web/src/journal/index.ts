@@ -1,2 +1,2 @@
 export { useJournalQuery } from './api.ts';
-export { History } from './History.tsx';
+export { History, Value } from './History.tsx';
