@@ -1,7 +1,7 @@
 import type { News } from '@idrel/contract/exchange';
 import { factsOf } from '@idrel/contract/things';
 import { changesOf, gathered, spoken } from '@idrel/core/exchange';
-import { Button, Group, SegmentedControl } from '@mantine/core';
+import { Box, Button, Group, SegmentedControl } from '@mantine/core';
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
@@ -83,11 +83,14 @@ function Came() {
               {fresh.current.has(first.id) ? <div className="unread small">new</div> : null}
             </td>
             <td className="anywhere">
-              {factsOf(first.kind)?.label ?? first.kind} <About news={first} />
-              {more > 0 ? <div>and {plural(more, 'other')}</div> : null}
-              <div className="quiet small">
-                {[first.domain, because(first)].filter((words) => words !== null).join(' · ')}
-              </div>
+              {/* Names are broken only where they are long. */}
+              <Box miw={210}>
+                {factsOf(first.kind)?.label ?? first.kind} <About news={first} />
+                {more > 0 ? <div>and {plural(more, 'other')}</div> : null}
+                <div className="quiet small">
+                  {[first.domain, because(first)].filter((words) => words !== null).join(' · ')}
+                </div>
+              </Box>
             </td>
             <td>
               {first.person ?? 'Idrel'}

@@ -1,9 +1,10 @@
 import type { Webhook } from '@idrel/contract/exchange';
-import { Box, Button, CopyButton, Group } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { useState } from 'react';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { removing, useMayAnywhere } from '../forms/Frame.tsx';
+import { ShownOnce } from '../forms/ShownOnce.tsx';
 import { count, When } from '../marks/index.tsx';
 import { heard, Listing, num } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
@@ -57,7 +58,7 @@ export function Component() {
           New webhook
         </Button>
       </div>
-      {secret ? <Secret {...secret} done={() => show(null)} /> : null}
+      {secret ? <ShownOnce what="secret" {...secret} done={() => show(null)} /> : null}
       {open?.part === 'form' && (open.id === 'new' || changed) ? (
         <WebhookForm
           key={open.id}
@@ -219,21 +220,3 @@ function Row({
     </tr>
   );
 }
-
-/** A secret, this once. */
-const Secret = ({ secret, words, done }: { secret: string; words: string; done: () => void }) => (
-  <Box className="notice calm">
-    <p>
-      <strong>The secret is not shown again.</strong> {words}
-    </p>
-    <pre className="code after">{secret}</pre>
-    <Group mt={8}>
-      <CopyButton value={secret}>
-        {({ copied, copy }) => <Button onClick={copy}>{copied ? 'Copied' : 'Copy the secret'}</Button>}
-      </CopyButton>
-      <Button variant="subtle" onClick={done}>
-        I have it
-      </Button>
-    </Group>
-  </Box>
-);

@@ -1,10 +1,11 @@
 import type { AnswerOf, Scope, SentBody } from '@idrel/contract/http';
 import type { ApiKey, apiKeyEndpoints } from '@idrel/contract/people';
-import { Box, Button, Checkbox, CopyButton, Group, MultiSelect, TextInput } from '@mantine/core';
+import { Box, Button, Checkbox, Group, MultiSelect, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useIsAdministrator } from '../forms/Frame.tsx';
+import { ShownOnce } from '../forms/ShownOnce.tsx';
 import { StripButtons } from '../forms/StripButtons.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { count, When } from '../marks/index.tsx';
@@ -62,7 +63,12 @@ export function ApiKeys() {
         they change stands in the journal with your name and that of the key.
       </p>
       {shown ? (
-        <Shown secret={shown.key} words={shown.words} done={() => show(null)} />
+        <ShownOnce what="key" secret={shown.key} words={shown.words} done={() => show(null)}>
+          <Box component="p" mt={8}>
+            For example:
+          </Box>
+          <pre className="code after">{`curl -H "Authorization: Bearer ${shown.key}" "${window.location.origin}/api/v1/assets?limit=5"`}</pre>
+        </ShownOnce>
       ) : making ? (
         <MakeKey
           close={() => setMaking(false)}
@@ -138,28 +144,6 @@ export function ApiKeys() {
     </>
   );
 }
-
-/** The key, this once. */
-const Shown = ({ secret, words, done }: { secret: string; words: string; done: () => void }) => (
-  <Box className="notice calm" mt={10}>
-    <p>
-      <strong>The key is not shown again.</strong> {words}
-    </p>
-    <pre className="code after">{secret}</pre>
-    <Box component="p" mt={8}>
-      For example:
-    </Box>
-    <pre className="code after">{`curl -H "Authorization: Bearer ${secret}" "${window.location.origin}/api/v1/assets?limit=5"`}</pre>
-    <Group mt={8}>
-      <CopyButton value={secret}>
-        {({ copied, copy }) => <Button onClick={copy}>{copied ? 'Copied' : 'Copy the key'}</Button>}
-      </CopyButton>
-      <Button variant="subtle" onClick={done}>
-        I have it
-      </Button>
-    </Group>
-  </Box>
-);
 
 function MakeKey({ close, made }: { close: () => void; made: (key: string) => void }) {
   const [make] = useMakeApiKeyMutation();
