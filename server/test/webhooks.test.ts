@@ -156,6 +156,9 @@ describe('a webhook', () => {
     const journal = JSON.stringify(await place.db.rows("select after from journal where subject_kind = 'webhook'"));
     expect(journal).toContain('127.0.0.1');
     expect([journal.includes('/hook'), journal.includes(secret)]).toEqual([false, false]);
+    // Nor its address by what a program is given that reads by a key.
+    const [byKey] = await listWebhooks(place.db, admin.byKey({ id: 'k', name: 'reads' }, null));
+    expect(byKey?.address).toBe(`${new URL(address).origin}/…`);
   });
 
   it('is told of what it is narrowed to, and of what its person may see then', async () => {

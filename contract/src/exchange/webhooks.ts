@@ -39,7 +39,7 @@ export type WebhookBody = Of<typeof WebhookBody>;
 export const Webhook = shape({
   id: text,
   name: text,
-  address: text,
+  address: text.description('Without its path for who asks by a key: some hold a secret in it.'),
   kinds: list(text),
   domainId: nullable(text),
   domain: nullable(text).description('Its name; null also where it is gone: then nothing is sent.'),

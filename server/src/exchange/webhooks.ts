@@ -52,20 +52,24 @@ function waits(row: Row, keeper: Who | undefined): string | null {
   return null;
 }
 
-function shown({ personId: _, offWhy, lastProblem, ...row }: Row, waiting: string | null): Webhook {
+/** Some addresses hold a secret in their path, which is none of a program that reads by a key. */
+const addressFor = (who: Who, address: string): string => (who.key ? `${new URL(address).origin}/…` : address);
+
+function shown(who: Who, { personId: _, offWhy, lastProblem, ...row }: Row, waiting: string | null): Webhook {
   const state = !row.enabled || waiting ? 'off' : row.since === null ? 'well' : 'unwell';
   return {
     ...row,
+    address: addressFor(who, row.address),
     state,
     why: !row.enabled ? offWhy : (waiting ?? (row.since === null ? null : lastProblem)),
   };
 }
 
-async function read(db: Db, rows: readonly Row[]): Promise<Webhook[]> {
+async function read(db: Db, who: Who, rows: readonly Row[]): Promise<Webhook[]> {
   const keepers = new Map<string, Who | undefined>();
   for (const { personId } of rows)
     if (personId !== null && !keepers.has(personId)) keepers.set(personId, await loadWho(db, personId));
-  return rows.map((row) => shown(row, waits(row, keepers.get(row.personId ?? ''))));
+  return rows.map((row) => shown(who, row, waits(row, keepers.get(row.personId ?? ''))));
 }
 
 /** Whether somebody may see and change one that another keeps: $1 who asks, $2 whether they administer everything. */
@@ -74,14 +78,14 @@ const bound = (who: Who) => [who.id, who.isEverywhere('administrator')];
 
 /** Those of somebody, or for administrators of everything those of everybody. */
 export const listWebhooks = async (db: Db, who: Who): Promise<Webhook[]> =>
-  read(db, await db.rows<Row>(`${SELECT} where ${MAY} order by lower(w.name)`, bound(who)));
+  read(db, who, await db.rows<Row>(`${SELECT} where ${MAY} order by lower(w.name)`, bound(who)));
 
 const WEBHOOKS: Kept<WebhookRow, Webhook> = {
   thing: 'webhook',
   model: WEBHOOK,
   async read(db, who, id) {
     const rows = await db.rows<Row>(`${SELECT} where ${MAY} and w.id = $3`, [...bound(who), id]);
-    const [found] = await read(db, rows);
+    const [found] = await read(db, who, rows);
     if (!found) throw notFound('The webhook');
     return found;
   },

@@ -12,14 +12,15 @@ export function NewsButton() {
   const { data: unread = 0 } = useUnreadQuery(undefined, { pollingInterval: LOOKS, skipPollingIfUnfocused: true });
   const words = unread >= COUNTED ? `${COUNTED - 1}+` : String(unread);
   return (
-    <Button
-      variant="default"
-      component={Link}
-      to="/news"
-      aria-label={unread === 0 ? 'News' : `News ${words}, unread`}
-      {...(unread === 0 ? {} : { rightSection: <span className="unread">{words}</span> })}
-    >
+    <Button variant="default" component={Link} to="/news">
       News
+      {unread === 0 ? null : (
+        <>
+          {' '}
+          <span className="unread">{words}</span>
+          <span className="hidden-visually"> unread</span>
+        </>
+      )}
     </Button>
   );
 }

@@ -30,6 +30,12 @@ export default function CommandPalette({ close }: { close: () => void }) {
     { id: 'many', label: 'Your changes of many', onClick: () => navigate('/catalog/many') },
     { id: 'policy', label: 'Make a policy', onClick: () => navigate('/access?edit=new') },
     { id: 'try', label: 'Try a query as somebody', onClick: () => navigate('/access?show=try') },
+    { id: 'news', label: 'Go to News', onClick: () => navigate('/news') },
+    {
+      id: 'subscriptions',
+      label: 'See what you have yourself told of',
+      onClick: () => navigate('/news?show=subscriptions'),
+    },
     { id: 'api', label: 'Read the API reference', onClick: () => navigate('/settings/api') },
     { id: 'theme', label: 'Light or dark', onClick: () => toggleColorScheme() },
   ].filter((command) => matches(command.label));
