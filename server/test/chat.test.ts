@@ -88,6 +88,11 @@ describe('what is written in the chat', () => {
     await place.db.run('update domain set shown_outside = true where id = $1', [made.domainId]);
     const both = await say(`${address}/assets/${shown}`);
     expect(both.map(({ only }) => only)).toEqual([false, true]);
+    // What a stranger is shown is shown, whoever pastes the address.
+    await place.db.run('update domain set shown_outside = true where name = $1', ['Crewing']);
+    const strange = await say(`${address}/assets/${hidden}`);
+    expect(strange.map(({ only, text }) => [only, text.split('\n')[0]])).toEqual([[false, 'departure_of_crew']]);
+    await place.db.run('update domain set shown_outside = false where name = $1', ['Crewing']);
     await place.db.run('update domain set shown_outside = false where id = $1', [made.domainId]);
   });
 

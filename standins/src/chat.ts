@@ -1,6 +1,6 @@
 import express, { type Response, Router } from 'express';
 import { Webhook } from 'standardwebhooks';
-import { html, page } from './page.ts';
+import { html, linked, page } from './page.ts';
 
 /** With what a chat speaks: where it tells what was written, and the secret of both sides. */
 export interface ChatPartner {
@@ -77,7 +77,7 @@ export function chat({ address, secret }: ChatPartner): Router {
               ({ from, text, at, link, only }) =>
                 html`<article>
                   <p><strong>${from}</strong>, <time>${at}</time>${only === null ? '' : `, to ${only} alone`}</p>
-                  <pre>${text}</pre>
+                  <pre>${linked(text)}</pre>
                   ${link === null ? '' : html`<p><a href="${link}">${link}</a></p>`}
                 </article>`,
             )}`,

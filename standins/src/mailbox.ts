@@ -2,7 +2,7 @@ import type { AddressInfo } from 'node:net';
 import { type Response, Router } from 'express';
 import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
-import { html, type Markup, page } from './page.ts';
+import { html, linked, page } from './page.ts';
 
 export interface Mail {
   readonly from: string;
@@ -15,10 +15,6 @@ export interface Mail {
 /** So many are kept; older ones go. */
 const KEPT = 200;
 const LARGEST = 1 << 20;
-
-/** The texts between addresses of the web, and these as links. */
-const linked = (text: string): Markup[] =>
-  text.split(/(https?:\/\/\S+)/).map((piece, at) => (at % 2 ? html`<a href="${piece}">${piece}</a>` : html`${piece}`));
 
 /**
  * A mail server that takes mail for everybody and passes on none: whatever came is shown at the path where its router is put, and at `/messages` as JSON.

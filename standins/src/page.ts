@@ -14,6 +14,10 @@ const written = (value: unknown): string =>
 export const html = (pieces: TemplateStringsArray, ...values: readonly unknown[]): Markup =>
   new Markup(pieces.reduce((text, piece, at) => `${text}${written(values[at - 1] ?? '')}${piece}`));
 
+/** The texts between addresses of the web, and these as links. */
+export const linked = (text: string): Markup[] =>
+  text.split(/(https?:\/\/\S+)/).map((piece, at) => (at % 2 ? html`<a href="${piece}">${piece}</a>` : html`${piece}`));
+
 /** @param head what stands in its head besides its title */
 export const page = (title: string, content: Markup, head: Markup = new Markup('')): string =>
   html`<!doctype html>

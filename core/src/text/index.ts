@@ -6,6 +6,7 @@ export { keepable, keepableName, keepableWithin, NAME_MOST } from './keepable.ts
 export { nearest } from './nearest.ts';
 export { romanised } from './romanised.ts';
 export { isRunTogether, isShortFor } from './seams.ts';
+export { onOneLine, shortened } from './shortened.ts';
 export { near, slipsOf } from './slips.ts';
 
 /** Names of columns come again and again; a name that was read lately is not read anew. */

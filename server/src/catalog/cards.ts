@@ -1,4 +1,5 @@
 import type { Card } from '@idrel/contract/catalog';
+import { onOneLine, shortened } from '@idrel/core/text';
 import type { Db } from '../platform/database.ts';
 import { idAt } from './addresses.ts';
 import { FROM, PATH } from './rows.ts';
@@ -42,7 +43,7 @@ export async function cardAt(db: Db, address: string): Promise<Card> {
     ));
   if (!asset) return CLOSED;
   const { path, kind, source, standing, description, owners } = asset;
-  const meaning = (description ?? '').replace(/\s+/g, ' ').trim();
+  const meaning = onOneLine(description ?? '');
   const said = [
     `${kind[0]?.toUpperCase()}${kind.slice(1)} in ${source}`,
     standing ?? '',
@@ -52,7 +53,7 @@ export async function cardAt(db: Db, address: string): Promise<Card> {
   const whole = meaning ? `${facts}. ${meaning}` : `${facts}.`;
   return {
     title: path,
-    description: whole.length > LONGEST ? `${whole.slice(0, LONGEST).replace(/[\uD800-\uDBFF]$/, '')} …` : whole,
+    description: shortened(whole, LONGEST),
     standing,
     owners,
   };

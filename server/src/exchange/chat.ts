@@ -1,5 +1,7 @@
 import { randomUUID, timingSafeEqual } from 'node:crypto';
+import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { ChatMessage, ChatReply } from '@idrel/contract/exchange';
+import { onOneLine, shortened } from '@idrel/core/text';
 import type { NextFunction, Request, Response } from 'express';
 import { assetAt, cardAt, type FinderClient, findAssets, getAsset } from '../catalog/index.ts';
 import { loadWho, type Who } from '../people/index.ts';
@@ -40,8 +42,7 @@ export const chatOnly =
   };
 
 const alone = (text: string, link: string | null = null): ChatReply => ({ text, link, only: true });
-const short = (text: string): string =>
-  text.length > LETTERS ? `${text.slice(0, LETTERS).replace(/[\uD800-\uDBFF]$/, '')} …` : text;
+const short = (text: string | null): string => shortened(onOneLine(text ?? ''), LETTERS);
 
 /** What a search finds, as whoever asks may see it. */
 async function found(db: Db, finder: FinderClient, who: Who, address: string, filter: string): Promise<ChatReply[]> {
@@ -55,11 +56,22 @@ async function found(db: Db, finder: FinderClient, who: Who, address: string, fi
   const all = `${address}/catalog?filter=${encodeURIComponent(filter)}`;
   if (items.length === 0) return [alone(`Nothing that you may see is found by ${filter}`, all)];
   const lines = items.map(({ id, path, kind, source, description }) => {
-    const meaning = (description ?? '').replace(/\s+/g, ' ').trim();
-    return `${path} (${kind} in ${source})${meaning ? `: ${short(meaning)}` : ''}\n  ${address}/assets/${id}`;
+    const meaning = short(description);
+    return `${path} (${kind} in ${source})${meaning ? `: ${meaning}` : ''}\n  ${address}/assets/${id}`;
   });
   const more = total > items.length ? [`${total - items.length} more: ${all}`] : [];
   return [alone([...lines, ...more].join('\n'), all)];
+}
+
+/** The asset at an address, where whoever asks may see it. */
+async function assetBehind(db: Db, who: Who, pathname: string): Promise<AssetAnswer | undefined> {
+  try {
+    const id = /^\/assets\/([0-9a-f-]{36})$/.exec(pathname)?.[1] ?? (await assetAt(db, who, pathname)).id;
+    return await getAsset(db, who, id);
+  } catch (error) {
+    if (error instanceof ApiProblem) return undefined;
+    throw error;
+  }
 }
 
 /** What an address leads to: for everybody what is shown to strangers; for whoever asks what they may see. */
@@ -68,9 +80,8 @@ async function unfolded(db: Db, who: Who, link: string): Promise<ChatReply[]> {
   const card = await cardAt(db, pathname);
   const open: ChatReply[] =
     card.standing === null ? [] : [{ text: `${card.title}\n${card.description}`, link, only: false }];
-  const id = /^\/assets\/([0-9a-f-]{36})$/.exec(pathname)?.[1] ?? (await assetAt(db, who, pathname)).id;
-  const asset = await getAsset(db, who, id);
-  const meaning = (asset.description ?? '').replace(/\s+/g, ' ').trim();
+  const asset = await assetBehind(db, who, pathname);
+  if (!asset) return open.length > 0 ? open : [alone('There is nothing at this address that you may see.', link)];
   const facts = [
     `${asset.kind} in ${asset.source}, ${asset.domain}`,
     asset.standing,
@@ -81,7 +92,7 @@ async function unfolded(db: Db, who: Who, link: string): Promise<ChatReply[]> {
   const notices = asset.notices.map(({ kind, text }) => `${kind}: ${text}`);
   return [
     ...open,
-    alone([asset.path, facts, meaning ? short(meaning) : 'not described yet', ...notices].join('\n'), link),
+    alone([asset.path, facts, short(asset.description) || 'not described yet', ...notices].join('\n'), link),
   ];
 }
 
@@ -119,15 +130,7 @@ export async function repliesTo(
     ];
   try {
     if (asked !== undefined) return await found(db, finder, who, address, asked);
-    const replies = await Promise.all(
-      links.map((link) =>
-        unfolded(db, who, link).catch((error: unknown) => {
-          if (!(error instanceof ApiProblem)) throw error;
-          return [alone('There is nothing at this address that you may see.', link)];
-        }),
-      ),
-    );
-    return replies.flat();
+    return (await Promise.all(links.map((link) => unfolded(db, who, link)))).flat();
   } catch (error) {
     if (!(error instanceof ApiProblem)) throw error;
     return [alone([error.message, error.more.mend].filter(Boolean).join(' '))];

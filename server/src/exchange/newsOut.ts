@@ -1,6 +1,7 @@
 import type { News } from '@idrel/contract/exchange';
 import { factsOf } from '@idrel/contract/things';
 import { changesOf, gathered, spoken } from '@idrel/core/exchange';
+import { shortened } from '@idrel/core/text';
 import { loadWho } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
@@ -46,8 +47,7 @@ export async function tendNewsOut(db: Db, config: Config): Promise<void> {
     );
 }
 
-const short = (text: string): string =>
-  text.length > LETTERS ? `${text.slice(0, LETTERS).replace(/[\uD800-\uDBFF]$/, '')} …` : text;
+const short = (text: string): string => shortened(text, LETTERS);
 
 /** What came, in words: what, by whom, from what to what, and where. */
 export function lineOf(address: string, { first, more }: { readonly first: News; readonly more: number }): string {

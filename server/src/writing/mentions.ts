@@ -1,5 +1,6 @@
 import type { Mentionable } from '@idrel/contract/writing';
 import { writeFilter } from '@idrel/core/catalog';
+import { onOneLine, shortened } from '@idrel/core/text';
 import { labelled, type Mention, readWritten as read, type Written, WrittenTooDeep } from '@idrel/core/writing';
 import { type FinderClient, FROM, findAssets, PATH } from '../catalog/index.ts';
 import { isSeen, type Who } from '../people/index.ts';
@@ -22,8 +23,7 @@ export function readWritten(text: string): Written {
 const EXCERPT = 160;
 /** How a plain text begins, for the journal. */
 export function excerpt(plain: string): string {
-  const line = plain.replace(/\s+/g, ' ').trim();
-  return line.length > EXCERPT ? `${line.slice(0, EXCERPT).replace(/[\uD800-\uDBFF]$/, '')} …` : line;
+  return shortened(onOneLine(plain), EXCERPT);
 }
 
 export interface KeptText {

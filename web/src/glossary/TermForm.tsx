@@ -10,7 +10,7 @@ import {
   TERM_STATUSES,
   type TermStatus,
 } from '@idrel/core/glossary';
-import { Select, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { Group, Select, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { sayDone } from '../app/say.ts';
 import { Subscribe } from '../exchange/index.ts';
@@ -249,7 +249,9 @@ function Below({ term }: { term: TermAnswer }) {
   const history = useJournalQuery(term.id);
   return (
     <>
-      <Subscribe what="term" of={term.id} called={term.name} />
+      <Group mt={12}>
+        <Subscribe what="term" of={term.id} called={term.name} />
+      </Group>
       <h3 className="under">Around it</h3>
       <Neighbourhood term={term} />
       <Carriers term={term} />
