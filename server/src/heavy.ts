@@ -11,6 +11,7 @@ import { answered, checkedCall, tied, untangled } from './platform/api.ts';
 import { parseBody } from './platform/body.ts';
 import { readConfig } from './platform/config.ts';
 import { openDatabase } from './platform/database.ts';
+import { type LineSaid, type PartTask, workOnPart } from './platform/lines.ts';
 import { ApiProblem, toApiProblem } from './platform/problems.ts';
 import { Signals } from './platform/signals.ts';
 import type { ThreadAnswer } from './platform/threads.ts';
@@ -26,6 +27,20 @@ tieAll(Router(), {
   signals: new Signals(config.databaseUrl),
   finder: finderClient(config.databaseUrl),
 });
+
+/** The person that a task is done for: with their rights as they are now, as far as their key goes. @throws 401 when they are nobody by now */
+async function askedBy(task: { readonly whoId: string | null; readonly keyId: string | null }): Promise<Who> {
+  const who =
+    task.keyId !== null
+      ? await whoByKey(db, task.keyId)
+      : task.whoId === null
+        ? undefined
+        : await loadWho(db, task.whoId);
+  if (who) return who;
+  throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.', {
+    mend: 'Sign in again.',
+  });
+}
 
 interface Task {
   readonly id: string;
@@ -53,16 +68,8 @@ async function told<T>(work: () => Promise<T>): Promise<ThreadAnswer<T>> {
 export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answered>>> =>
   told(async () => {
     const operation = tied(task.id);
-    const who =
-      task.keyId !== null
-        ? await whoByKey(db, task.keyId)
-        : task.whoId === null
-          ? undefined
-          : await loadWho(db, task.whoId);
-    if (!operation || (!who && !isByKey(operation.endpoint.may)))
-      throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.', {
-        mend: 'Sign in again.',
-      });
+    if (!operation) throw new ApiProblem('not-found', 'There is no such operation.');
+    const who = isByKey(operation.endpoint.may) && task.whoId === null ? undefined : await askedBy(task);
     const { endpoint, handler } = operation;
     const body = endpoint.body ? parseBody(task.pieces) : undefined;
     const call = checkedCall(endpoint, { ...task, body });
@@ -74,6 +81,10 @@ export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answere
       ),
     );
   });
+
+/** Takes some lines. Called by the pool. */
+export const workOnLines = (task: PartTask): Promise<ThreadAnswer<LineSaid[]>> =>
+  told(async () => workOnPart(task, await askedBy(task)));
 
 /** Writes a sheet of assets. Called by the pool. */
 export const writeSheet = (task: {

@@ -29,7 +29,8 @@ export const tagValue = Joi.string()
   .trim()
   .max(100)
   .pattern(/^[^\n\r]*$/, 'one line');
-const body = {
+/** What a tag is made of. */
+export const tagFields = {
   name: Joi.string()
     .trim()
     .min(1)
@@ -49,7 +50,7 @@ const body = {
     'What can happen to a value along lineage, and the tag still goes on with it; none: it stays where it is given.',
   ),
 };
-export const TagBody = shape(body);
+export const TagBody = shape(tagFields);
 export type TagBody = Of<typeof TagBody>;
 export const TagAnswer = shape({
   id: text,
@@ -71,7 +72,7 @@ export const TagAnswer = shape({
 export type TagAnswer = Of<typeof TagAnswer>;
 
 /** How a tag would go on along lineage, and which kinds of asset could carry it. */
-export const TagTravel = shape({ travels: body.travels, kinds: body.kinds });
+export const TagTravel = shape({ travels: tagFields.travels, kinds: tagFields.kinds });
 export type TagTravel = Of<typeof TagTravel>;
 
 /** What would become of what carries a tag, were it merged into another. */

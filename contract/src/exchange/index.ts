@@ -1,6 +1,22 @@
 export { ChatMessage, ChatReply, chatEndpoints } from './chat.ts';
 export { CloudEvent, eventEndpoints } from './events.ts';
 export {
+  AssetLine,
+  EdgeOfLine,
+  LINE_SCOPES,
+  Line,
+  LineAnswer,
+  type LineKind,
+  LinesEnd,
+  lineEndpoints,
+  PersonOfLine,
+  SAID_FIELDS,
+  type SaidField,
+  SaidLine,
+  TagOfLine,
+  TermOfLine,
+} from './lines.ts';
+export {
   News,
   newsEndpoints,
   PACES,

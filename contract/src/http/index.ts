@@ -50,6 +50,8 @@ export interface Endpoint {
   readonly params?: ObjectSchema;
   readonly query?: ObjectSchema;
   readonly body?: Schema;
+  /** What is sent are lines of JSON (NDJSON), each of this shape: taken in parts as they come, however many there are. */
+  readonly lines?: Schema;
   /** It changes what was seen in some version: If-Match must name it. */
   readonly versioned?: true;
   /** The largest body it takes, in bytes; {@link BODY_BYTES} when it does not say. */

@@ -148,7 +148,20 @@ export const isByKey = (may: May): may is 'an agent' | 'a pipeline' | 'a chat' =
 
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */
 export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
-  const { may, method, params, query, body, versioned, heavy, heavyFrom, asOther, partners, problems = [] } = endpoint;
+  const {
+    may,
+    method,
+    params,
+    query,
+    body,
+    lines,
+    versioned,
+    heavy,
+    heavyFrom,
+    asOther,
+    partners,
+    problems = [],
+  } = endpoint;
   const when = (holds: unknown, ...codes: readonly ProblemCode[]) => (holds ? codes : []);
   return new Set<ProblemCode>([
     ...ALWAYS,
@@ -157,12 +170,13 @@ export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
     ...when(may === 'a chat', 'unknown-chat'),
     ...when(may !== 'anybody' && !isByKey(may), 'not-signed-in'),
     ...when(!isByKey(may), 'unknown-key', 'key-scope', 'too-many-calls'),
-    ...when(method !== 'get' && may !== 'anybody' && !isByKey(may), 'call-under-way', 'call-differs'),
+    ...when(method !== 'get' && !lines && may !== 'anybody' && !isByKey(may), 'call-under-way', 'call-differs'),
     ...when(typeof may === 'object' || asOther !== undefined || (may === 'signed in' && !partners), 'forbidden'),
     ...when(method !== 'get' && !isByKey(may), 'foreign-origin', 'token-missing'),
     ...when(params, 'not-found'),
     ...when(params ?? query, 'invalid'),
     ...when(body, ...BODY),
+    ...when(lines, 'packed', 'other-kind', 'invalid'),
     ...when(versioned, 'changed-meanwhile', 'version-missing'),
     ...when(heavy ?? heavyFrom, ...THREAD_PROBLEMS),
     ...problems,

@@ -38,7 +38,9 @@ export interface ScopeOf {
  * What a key of a program needs for an operation; null where none opens it: what is about the person's own sessions and keys, and routines and webhooks, which act
  * later with all rights of who keeps them.
  */
-export function scopeOf({ id, may, method, area, inSession }: Endpoint): ScopeOf | null {
+export function scopeOf({ id, may, method, area, inSession, lines }: Endpoint): ScopeOf | null {
+  // Lines are of several kinds: what each of them takes is asked for at the line.
+  if (lines) return { scope: 'read', whole: false };
   if (inSession || isByKey(may) || (ACTS_LATER.includes(area) && method !== 'get')) return null;
   if (method === 'get') return { scope: 'read', whole: false };
   const scope = BY_AREA[area] ?? 'write';

@@ -52,6 +52,7 @@ export { type Piece, piecesOf, writePiece, writePieces } from './pieces.ts';
 export {
   type CellChange,
   compareSheet,
+  meant,
   readSheetRows,
   SHEET_FIELD_NAMES,
   SHEET_FIELDS,
@@ -61,6 +62,7 @@ export {
   type SheetFormat,
   type SheetNames,
   type SheetRead,
+  sameSet,
   sheetRows,
 } from './sheet.ts';
 export { sizeOf } from './size.ts';

@@ -189,7 +189,9 @@ export function compareSheet(
         const after = added(field, said, asset[field], flaw);
         return after.length === 0 ? [] : [{ at, id, path: asset.path, field, before: [], after, newer: false }];
       }
-      const after = meant(field, said, names, flaw);
+      const after = meant(field, said, names, (what, mend) =>
+        flaw(what, mend.endsWith('?') ? `${mend} The cell is left.` : `${mend.slice(0, -1)}; the cell is left.`),
+      );
       if (!after || sameSet(after, asset[field])) return [];
       return [{ at, id, path: asset.path, field, before: asset[field], after, newer: line.version !== asset.version }];
     });
@@ -234,8 +236,8 @@ function added(
   return [...new Set(read.filter((one) => !known.some((notice) => isSameNotice(one, notice))).map(noticeInCell))];
 }
 
-/** The values of a cell as they are called here; undefined where one of them is not known: then the cell is left. */
-function meant(
+/** What is said of a field as it is called here; undefined where something of it is not known, of which `flaw` is told with what mends it. */
+export function meant(
   field: SheetField,
   said: readonly string[],
   names: SheetNames,
@@ -244,7 +246,7 @@ function meant(
   if (field === 'standing') {
     const standing = STANDINGS.find((one) => one === said[0]?.toLowerCase());
     if (standing) return [standing];
-    flaw(`“${said[0] ?? ''}” is no standing.`, `Use one of ${STANDINGS.join(', ')}; the cell is left.`);
+    flaw(`“${said[0] ?? ''}” is no standing.`, `Use one of ${STANDINGS.join(', ')}.`);
     return undefined;
   }
   const of = NAMED[field];
@@ -256,20 +258,17 @@ function meant(
     flaw(
       known === null ? `Several are called “${name}”.` : `Nothing here is called “${name}”.`,
       known === null
-        ? `Write ${of === 'people' || of === 'owners' ? 'the address of the one who is meant, or group/ and the name of a group' : 'it with its scheme: scheme/name'}; the cell is left.`
+        ? `Write ${of === 'people' || of === 'owners' ? 'the address of the one who is meant, or group/ and the name of a group' : 'it with its scheme: scheme/name'}.`
         : near
-          ? `Is “${near}” meant? The cell is left.`
-          : `Write one of the ${of === 'owners' ? 'people and groups' : of} that are there; the cell is left.`,
+          ? `Is “${near}” meant?`
+          : `Write one of the ${of === 'owners' ? 'people and groups' : of} that are there.`,
     );
     return undefined;
   });
   if (found.includes(undefined)) return undefined;
   const each = [...new Set(found as string[])];
   if (field !== 'owners' || each.length <= 1) return each;
-  flaw(
-    'One owner answers for an asset, a person or a group.',
-    'Leave one of them, or write the others as stewards; the cell is left.',
-  );
+  flaw('One owner answers for an asset, a person or a group.', 'Leave one of them, or write the others as stewards.');
   return undefined;
 }
 
@@ -277,5 +276,6 @@ const named = (names: ReadonlyMap<string, string | null>): string[] => [
   ...new Set([...names.values()].filter((name) => name !== null)),
 ];
 
-const sameSet = (a: readonly string[], b: readonly string[]): boolean =>
+/** Whether two lists hold the same, in whatever order. */
+export const sameSet = (a: readonly string[], b: readonly string[]): boolean =>
   a.length === b.length && [...a].sort().join('\u001f') === [...b].sort().join('\u001f');

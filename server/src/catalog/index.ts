@@ -1,4 +1,4 @@
-export { assetAt } from './addresses.ts';
+export { assetAt, idAt, idsAt } from './addresses.ts';
 export { type AskedStatement, forgetAsked, keepAsked } from './asked.ts';
 export { IS_MINE, REACHED_BEHIND } from './behind.ts';
 export { cardAt } from './cards.ts';

@@ -2,11 +2,11 @@
  * What people decided by hand, as the journal has it: a routine never undoes it. What routines did themselves, and what Idrel did by itself, is no decision of
  * a person; taking back what a routine did is one.
  */
-const lastWord = (field: string, more: string): string => `
+const lastWord = (field: string, more: string, who = ''): string => `
   (
     select
       case
-        when j.run_id is null and j.person_id is not null then json_build_object('by', p.name, 'at', j.at)
+        when j.run_id is null and j.person_id is not null${who} then json_build_object('by', p.name, 'at', j.at)
       end
     from journal j
     left join person p on p.id = j.person_id
@@ -17,6 +17,9 @@ const lastWord = (field: string, more: string): string => `
 
 /** Who last set a field of `asset a` that holds one thing, where it was by hand. @param field SQL of its name in the journal */
 export const byHand = (field: string): string => lastWord(field, '');
+
+/** The same for who compares with what programs say: what a program set by somebody's key was not decided by hand. */
+export const byHandNotKey = (field: string): string => lastWord(field, '', ' and j.by_key is null');
 
 /**
  * Who last gave `asset a` one of a list, or took it away, where it was by hand.

@@ -12,7 +12,13 @@ import {
   suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
-import { chatEndpoints, eventEndpoints, newsEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
+import {
+  chatEndpoints,
+  eventEndpoints,
+  lineEndpoints,
+  newsEndpoints,
+  webhookEndpoints,
+} from '@idrel/contract/exchange';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import {
   type Endpoint,
@@ -102,6 +108,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   webhookEndpoints,
   newsEndpoints,
   chatEndpoints,
+  lineEndpoints,
   worklistEndpoints,
   coverageEndpoints,
   routineEndpoints,
@@ -205,7 +212,12 @@ function responses(endpoint: Endpoint): object {
   const done = () => {
     if (stream === 'redirect') return { '302': { description: answers } };
     if (stream)
-      return { '200': { description: answers, content: { [STREAMS[stream]]: { schema: { type: 'string' } } } } };
+      return {
+        '200': {
+          description: answers,
+          content: { [STREAMS[stream]]: { schema: answer ? described(answer) : { type: 'string' } } },
+        },
+      };
     return answer
       ? { '200': { description: answers, content: { 'application/json': { schema: described(answer) } } } }
       : { '204': { description: answers } };
@@ -238,6 +250,9 @@ function operation(endpoint: Endpoint): object {
     parameters: parameters(endpoint),
     ...(endpoint.body
       ? { requestBody: { required: true, content: { 'application/json': { schema: described(endpoint.body) } } } }
+      : {}),
+    ...(endpoint.lines
+      ? { requestBody: { required: true, content: { [STREAMS.lines]: { schema: described(endpoint.lines) } } } }
       : {}),
     responses: responses(endpoint),
     ...(security ? { security } : {}),

@@ -1,9 +1,17 @@
-import { chatEndpoints, eventEndpoints, newsEndpoints, webhookEndpoints } from '@idrel/contract/exchange';
+import {
+  chatEndpoints,
+  eventEndpoints,
+  lineEndpoints,
+  newsEndpoints,
+  webhookEndpoints,
+} from '@idrel/contract/exchange';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
+import { serveLines } from '../platform/lines.ts';
 import { repliesTo } from './chat.ts';
 import { placeEvents, readEvents } from './events.ts';
+import { linesHandler } from './lines.ts';
 import { listNews, readNews } from './news.ts';
 import { asked, eventStream } from './stream.ts';
 import { changeSubscription, endSubscription, listSubscriptions, subscribe } from './subscriptions.ts';
@@ -26,6 +34,7 @@ export function exchangeRoutes(router: Router, { db, config, finder }: WithFinde
     return readEvents(db, who, source, asked(query), limit);
   });
 
+  serveLines(router, lineEndpoints.take, linesHandler(db));
   serve(router, eventEndpoints.stream, eventStream(db, source));
   serve(router, chatEndpoints.message, async ({ body }) => ({ replies: await repliesTo(db, finder, config, body) }));
   serve(router, newsEndpoints.list, ({ who, query }) => listNews(db, who, query));

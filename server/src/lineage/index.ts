@@ -1,4 +1,5 @@
 export { brokenThings, seeBroken, settleBroken } from './broken.ts';
+export { takeEdgeLines } from './edgeLines.ts';
 export { impactList } from './impact.ts';
 export { proposedImpact } from './proposed.ts';
 export { lineageRoutes } from './routes.ts';

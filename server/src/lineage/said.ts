@@ -1,14 +1,16 @@
+import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { EdgeBody, EdgeRow, EdgesAnswer, SaidAnswer } from '@idrel/contract/lineage';
 import { VALUE_KINDS } from '@idrel/core/lineage';
 import { isKindThat } from '@idrel/core/things';
-import { assetAt, getAsset, kindsSql, PATH, pathOf } from '../catalog/index.ts';
+import { getAsset, idAt, kindsSql, PATH, pathOf } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import { isSeen, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid, notFound } from '../platform/problems.ts';
 import { runAt } from './moments.ts';
 
-type Asset = Awaited<ReturnType<typeof getAsset>>;
+/** What edges ask of an asset. */
+type Asset = Pick<AssetAnswer, 'id' | 'kind' | 'path' | 'domainId' | 'gone'>;
 
 const endSql = (asset: string, source: string): string => `
   json_build_object(
@@ -128,7 +130,19 @@ const CANNOT = ['database', 'schema', 'folder'];
 
 /** An end of an edge, by what is said of it. @throws when it is not there for the person, or cannot be one */
 async function endOf(db: Db, who: Who, end: EdgeBody['from']): Promise<Asset> {
-  const asset = await getAsset(db, who, 'id' in end ? end.id : (await assetAt(db, who, end.address)).id);
+  const id = 'id' in end ? end.id : await idAt(db, end.address);
+  const asset =
+    id === undefined
+      ? undefined
+      : await db.one<Asset>(
+          `
+            select a.id, a.kind, ${PATH} as path, a.domain_id as "domainId", a.gone_at is not null as gone
+            from asset a
+            join source s on s.id = a.source_id
+            where a.id = $1 and ${isSeen('a', '$2')}`,
+          [id, who.domainsAs('reader')],
+        );
+  if (!asset) throw notFound('id' in end ? 'The asset' : `The asset ${end.address}`);
   if (CANNOT.includes(asset.kind))
     throw invalid(`${asset.path} is a ${asset.kind}: it holds what edges lead to.`, 'Name what lies in it.');
   if (isKindThat('runs', asset.kind))
@@ -167,7 +181,7 @@ async function mustBeLoosened(tx: Db, who: Who, to: Asset): Promise<void> {
 const isFollowed = (kind: string) => kind !== 'masked' && kind !== 'aggregated';
 
 /** Says one edge. @throws what keeps it from being said */
-async function sayEdge(tx: Db, who: Who, body: EdgeBody): Promise<SaidAnswer> {
+export async function sayEdge(tx: Db, who: Who, body: EdgeBody): Promise<SaidAnswer> {
   const [from, to] = [await endOf(tx, who, body.from), await endOf(tx, who, body.to)];
   who.must('editor', to.domainId);
   if (from.id === to.id) throw invalid('Nothing comes from itself.', 'Name another asset at one end.');

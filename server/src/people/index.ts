@@ -8,6 +8,7 @@ export { partiesOf } from './parties.ts';
 export { peopleOf, readerTopic } from './partners.ts';
 export { oneEach } from './passing.ts';
 export { type MailTask, runMailTask } from './passwordLinks.ts';
+export { takePersonLines } from './personLines.ts';
 export { moveEffect } from './rights.ts';
 export { peopleRoutes } from './routes.ts';
 export { isSeen } from './seen.ts';

@@ -36,7 +36,7 @@ export interface Call<E extends Endpoint = Endpoint> {
 type Answered<E> = E extends { readonly answer: Schema } ? AnswerOf<E> | Promise<AnswerOf<E>> : Promise<void>;
 export type Handler<E extends Endpoint = Endpoint> = (call: Call<E>) => Answered<E>;
 
-function validated(schema: ObjectSchema | Schema | undefined, value: unknown, where: string): unknown {
+export function validated(schema: ObjectSchema | Schema | undefined, value: unknown, where: string): unknown {
   if (!schema) return {};
   const { error, value: accepted } = schema.validate(value ?? {}, {
     abortEarly: false,
@@ -61,7 +61,7 @@ function versionOf(request: Request): number | undefined {
   return match ? Number(match[1]) : undefined;
 }
 
-function leaving(response: Response): AbortSignal {
+export function leaving(response: Response): AbortSignal {
   const controller = new AbortController();
   response.once('close', () => {
     if (!response.writableFinished) controller.abort();
@@ -122,7 +122,7 @@ export function admit(may: May, who: Who | undefined): void {
 }
 
 /** People of partner organisations are let into what says that it is for them, and into nothing else. @throws 403 */
-function keepOut({ may, partners }: Endpoint, who: Who | undefined): void {
+export function keepOut({ may, partners }: Endpoint, who: Who | undefined): void {
   if (!who?.partner || partners || may === 'anybody' || isByKey(may)) return;
   throw new ApiProblem('forbidden', `This is not there for ${who.partner.name}.`, {
     mend: 'What is shared with you stands under “Shared with you”.',
@@ -163,7 +163,7 @@ const isHeavy = ({ heavy, heavyFrom }: Endpoint, pieces: readonly Uint8Array[]):
   heavy === true || (heavyFrom !== undefined && pieces.reduce((sum, piece) => sum + piece.length, 0) >= heavyFrom);
 
 /** Who an operation is answered for: who asks, or whom they look at the catalog as. @throws 403 */
-async function whoFor({ asOther }: Endpoint, response: Response): Promise<Who | undefined> {
+export async function whoFor({ asOther }: Endpoint, response: Response): Promise<Who | undefined> {
   const { who, seenAs } = response.locals as { who?: Who; seenAs?: () => Promise<Who> };
   if (!seenAs || asOther === undefined) return who;
   if (!asOther)

@@ -4,6 +4,24 @@ import { ApiProblem } from './problems.ts';
 
 const megabytes = (bytes: number) => (bytes >= 1 << 20 ? `${bytes / (1 << 20)} MB` : `${bytes / 1024} kB`);
 
+/** @throws 415 for a body that is packed, or anything but what is taken, in UTF-8 */
+export function mustBe(request: Request, wanted: RegExp, called: string, header: string): void {
+  if (request.get('content-encoding') !== undefined && request.get('content-encoding') !== 'identity')
+    throw new ApiProblem('packed', 'The body is packed; it is taken only as it is.', {
+      mend: 'Send it without Content-Encoding.',
+    });
+  const [kind = '', ...details] = (request.get('content-type') ?? '').toLowerCase().split(';');
+  const charset = details.map((detail) => /^charset="?([^"]+)"?$/.exec(detail.trim())?.[1]).find(Boolean) ?? 'utf-8';
+  if (!wanted.test(kind.trim()) || !['utf-8', 'utf8'].includes(charset))
+    throw new ApiProblem(
+      'other-kind',
+      `The body is ${kind.trim() || 'of no kind that is named'}${charset === 'utf-8' ? '' : ` in ${charset}`}; ${called} in UTF-8 is taken.`,
+      {
+        mend: `Send it with Content-Type: ${header}.`,
+      },
+    );
+}
+
 /**
  * The body of a request as it came, in pieces. It is read only when it is known who asks; nothing is unpacked, since a few bytes can unpack to any
  * number; and not a byte more is kept than the operation takes.
@@ -19,20 +37,7 @@ export async function readBody(request: Request, endpoint: Endpoint): Promise<Ui
   );
   const announced = Number(request.get('content-length') ?? 0);
   if (announced === 0 && request.get('transfer-encoding') === undefined) return [];
-  if (request.get('content-encoding') !== undefined && request.get('content-encoding') !== 'identity')
-    throw new ApiProblem('packed', 'The body is packed; it is taken only as it is.', {
-      mend: 'Send it without Content-Encoding.',
-    });
-  const [kind = '', ...details] = (request.get('content-type') ?? '').toLowerCase().split(';');
-  const charset = details.map((detail) => /^charset="?([^"]+)"?$/.exec(detail.trim())?.[1]).find(Boolean) ?? 'utf-8';
-  if (!/^application\/(.+\+)?json$/.test(kind.trim()) || !['utf-8', 'utf8'].includes(charset))
-    throw new ApiProblem(
-      'other-kind',
-      `The body is ${kind.trim() || 'of no kind that is named'}${charset === 'utf-8' ? '' : ` in ${charset}`}; JSON in UTF-8 is taken.`,
-      {
-        mend: 'Send it with Content-Type: application/json.',
-      },
-    );
+  mustBe(request, /^application\/(.+\+)?json$/, 'JSON', 'application/json');
   if (announced > limit) throw tooLarge;
   const pieces: Uint8Array[] = [];
   let bytes = 0;
@@ -65,18 +70,18 @@ function depthOf(bytes: Uint8Array): number {
 }
 
 /** @throws 400 when it is no JSON in UTF-8, or nested without need */
-export function parseBody(pieces: readonly Uint8Array[]): unknown {
+export function parseBody(pieces: readonly Uint8Array[], what = 'body'): unknown {
   if (pieces.length === 0) return undefined;
   const bytes = Buffer.concat(pieces);
   if (depthOf(bytes) > DEEPEST)
-    throw new ApiProblem('too-deep', `The body holds lists within lists, more than ${DEEPEST} deep.`, {
+    throw new ApiProblem('too-deep', `The ${what} holds lists within lists, more than ${DEEPEST} deep.`, {
       mend: 'Send it flatter.',
     });
   const text = new TextDecoder('utf-8', { fatal: true });
   try {
     return JSON.parse(text.decode(bytes)) as unknown;
   } catch {
-    throw new ApiProblem('not-json', 'The body is not JSON in UTF-8.', {
+    throw new ApiProblem('not-json', `The ${what} is not JSON in UTF-8.`, {
       mend: 'Send JSON that a parser accepts.',
     });
   }

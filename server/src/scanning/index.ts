@@ -1,6 +1,7 @@
 export { tryByAgents } from './agentAsks.ts';
 export { agentsOnly } from './agentRuns.ts';
 export { applyRun } from './apply.ts';
+export { takeAssetLines } from './assetLines.ts';
 export { breakingNews, seeBreaking } from './breaking.ts';
 export { startDuePlans } from './duePlans.ts';
 export { failedFlows, seeFailed } from './failedFlows.ts';

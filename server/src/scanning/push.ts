@@ -9,7 +9,7 @@ import type { Who } from '../people/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { conflict, invalid } from '../platform/problems.ts';
 import { lookingDetectors } from '../recognition/index.ts';
-import { sourceFacts } from '../sources/index.ts';
+import { type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { getRun } from './service.ts';
 import { writeTold } from './told.ts';
 
@@ -20,6 +20,31 @@ function valueTypeOf(type: string): ValueType {
   const measure = measureOf(type);
   if (measure === 'time') return /^date$/i.test(type) ? 'date' : 'other';
   return measure === 'text' ? 'text' : /int|serial/i.test(type) ? 'integer' : 'decimal';
+}
+
+/** Assets that a program tells of, as a scan would have found them; of samples what is recognised in them, and their profiles. */
+export async function readPushed(
+  tx: Tx,
+  pushed: readonly PushedAsset[],
+): Promise<{
+  assets: FoundAsset[];
+  findings: Map<string, readonly Finding[]>;
+  profiles: Map<string, ColumnProfile>;
+}> {
+  const findings = new Map<string, readonly Finding[]>();
+  const profiles = new Map<string, ColumnProfile>();
+  const detectors = pushed.some(({ values }) => values) ? await lookingDetectors(tx) : [];
+  for (const asset of pushed) {
+    if (!asset.values) continue;
+    const [key, type] = [keyOf(...asset.path), asset.type ?? 'text'];
+    const found = recogniseColumn(
+      { name: asset.path.at(-1) ?? '', type: valueTypeOf(type), values: asset.values },
+      detectors,
+    );
+    findings.set(key, found);
+    profiles.set(key, profileColumn(profileOf(asset.values, measureOf(type), false), found));
+  }
+  return { assets: pushed.map(toFound), findings, profiles };
 }
 
 function toFound(
@@ -106,8 +131,8 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
     );
 }
 
-/** Takes what a program says of a source into the catalog, as a scan would: compared, recognised, all or nothing. */
-export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushBody): Promise<RunAnswer> {
+/** A source that a person may push to, held until the end of the transaction. @throws 404, 403; 409 for one that is read by scans */
+export async function pushedSource(tx: Tx, who: Who, sourceId: string): Promise<SourceFacts> {
   const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
   if (source.kind !== 'pushed')
@@ -117,21 +142,14 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
       'Register a source of the kind “Pushed by a program”.',
     );
   await tx.rows('select 1 from source where id = $1 for update', [sourceId]);
+  return source;
+}
+
+/** Takes what a program says of a source into the catalog, as a scan would: compared, recognised, all or nothing. */
+export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushBody): Promise<RunAnswer> {
+  const source = await pushedSource(tx, who, sourceId);
   await check(tx, sourceId, body);
-  const assets = body.assets.map(toFound);
-  const findings = new Map<string, readonly Finding[]>();
-  const profiles = new Map<string, ColumnProfile>();
-  const detectors = await lookingDetectors(tx);
-  for (const asset of body.assets) {
-    if (!asset.values) continue;
-    const [key, type] = [keyOf(...asset.path), asset.type ?? 'text'];
-    const found = recogniseColumn(
-      { name: asset.path.at(-1) ?? '', type: valueTypeOf(type), values: asset.values },
-      detectors,
-    );
-    findings.set(key, found);
-    profiles.set(key, profileColumn(profileOf(asset.values, measureOf(type), false), found));
-  }
+  const { assets, findings, profiles } = await readPushed(tx, body.assets);
   const flows: FoundFlow[] = body.flows.map((flow) => ({
     key: keyOf(...flow.path),
     kind: 'pushed',
