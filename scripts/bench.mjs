@@ -40,6 +40,7 @@ try {
     ['closure', admin],
     ['past', admin],
     ['events', admin],
+    ['lines', admin],
     ['picture'],
     ['largePicture', admin],
   ]) {
@@ -56,7 +57,7 @@ if (!only) {
     join(ROOT, 'docs/benchmarks.md'),
     `# Benchmarks
 
-Made by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${cpus().length} processors (${cpus()[0]?.model.trim()}), Node ${process.versions.node}. Each row times two things in turn, in one run, after a round that does not count; medians, with least and most in brackets. Machines are noisy: read the ratios. \`npm run bench -- scan\` runs one of them (firstPage, lineage, recognition, classify, files, scan, realScan, profile, gateway, decisions, statements, attempts, laidOut, attacks, judged, million, glossary, closure, past, events, picture, largePicture).
+Made by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${cpus().length} processors (${cpus()[0]?.model.trim()}), Node ${process.versions.node}. Each row times two things in turn, in one run, after a round that does not count; medians, with least and most in brackets. Machines are noisy: read the ratios. \`npm run bench -- scan\` runs one of them (firstPage, lineage, recognition, classify, files, scan, realScan, profile, gateway, decisions, statements, attempts, laidOut, attacks, judged, million, glossary, closure, past, events, lines, picture, largePicture).
 
 | what | measured | reference | ratio | goal |
 |---|---|---|---|---|

@@ -61,7 +61,12 @@ describe('the description of the API', () => {
       const done = responses?.['200'] ?? responses?.['204'] ?? responses?.['302'];
       expect(done, endpoint.id).toBeDefined();
       if (endpoint.answer)
-        expect(Object.keys(done?.content?.['application/json']?.schema ?? {}), endpoint.id).not.toEqual([]);
+        expect(
+          Object.keys(
+            done?.content?.[endpoint.stream === 'lines' ? 'application/x-ndjson' : 'application/json']?.schema ?? {},
+          ),
+          endpoint.id,
+        ).not.toEqual([]);
     }
     expect(operation('changeTerm')?.parameters).toContainEqual(
       expect.objectContaining({ name: 'If-Match', in: 'header', required: true }),

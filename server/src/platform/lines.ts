@@ -11,6 +11,8 @@ import { threads } from './threads.ts';
 
 /** So much is worked on at once; a line is never longer than that. */
 const PART = { lines: 5000, bytes: 4 << 20 } as const;
+/** So much is let go by of what is not read any more. */
+const UNREAD = 256 << 20;
 /** So long a part waits for its turn while its sender has other long work under way, in milliseconds. */
 const WAITS = { each: 250, all: 60_000 } as const;
 
@@ -131,7 +133,8 @@ async function* partsOf(request: Request): AsyncGenerator<{ before: number; line
     [lines, bytes] = [[], 0];
     return done;
   };
-  for await (const piece of request as AsyncIterable<Buffer>) {
+  // What is left of a request that is not read to its end must stay readable, to be let run out.
+  for await (const piece of request.iterator({ destroyOnReturn: false }) as AsyncIterable<Buffer>) {
     let from = 0;
     for (let at = piece.indexOf(10); at >= 0; at = piece.indexOf(10, from)) {
       rest.push(piece.subarray(from, at));
@@ -151,6 +154,16 @@ async function* partsOf(request: Request): AsyncGenerator<{ before: number; line
   }
   if (held > 0) whole();
   if (lines.length > 0) yield part();
+}
+
+/** Lets the rest of a request go by unread: who still sends hears nothing of an answer, or loses it. @returns whether it came to its end */
+async function runOut(request: Request): Promise<boolean> {
+  let bytes = 0;
+  for await (const piece of request.iterator({ destroyOnReturn: false }) as AsyncIterable<Buffer>) {
+    bytes += piece.length;
+    if (bytes > UNREAD) return false;
+  }
+  return true;
 }
 
 /** Has a part worked on, in a thread where there are some; waits while its sender has other long work under way. */
@@ -233,8 +246,8 @@ export function serveLines<E extends LinesEndpoint>(router: Router, endpoint: E,
         response.end();
       } catch (error) {
         await end(toApiProblem(error));
-        // What was not read of the lines is not waited for.
-        response.end(() => void request.destroy());
+        if (!(await runOut(request))) request.destroy();
+        response.end();
       }
     } catch (error) {
       next(error);
