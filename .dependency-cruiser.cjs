@@ -6,7 +6,7 @@ const only = (floor, allowed) => ({
   comment: `${floor} may import ${allowed.length > 0 ? allowed.join(', ') : 'nothing of ours'}.`,
   from: { path: `^${floor}/dist(-types)?/` },
   to: {
-    path: '^(core|contract|readers|server|web|cli|standins|demo)/',
+    path: '^(core|contract|client|readers|server|web|cli|standins|demo)/',
     pathNot: `^(${[floor, ...allowed].join('|')})/`,
   },
 });
@@ -18,10 +18,11 @@ module.exports = {
   forbidden: [
     only('core', []),
     only('contract', ['core']),
+    only('client', ['contract', 'core']),
     only('readers', ['core', 'contract']),
     only('server', ['contract', 'core', 'readers']),
     only('web', ['contract', 'core']),
-    only('cli', ['contract', 'core', 'readers']),
+    only('cli', ['client', 'contract', 'core', 'readers']),
     only('standins', ['contract']),
     only('demo', ['contract', 'core']),
     {

@@ -19,6 +19,7 @@ export default defineConfig({
         [
           'core/src/**/*.test.ts',
           'contract/src/**/*.test.ts',
+          'client/src/**/*.test.ts',
           'cli/src/**/*.test.ts',
           'readers/src/**/*.test.ts',
           'standins/src/**/*.test.ts',

@@ -32,7 +32,7 @@ export function ensurePackages() {
   writeFileSync(stamp('packages'), lock);
 }
 
-const BUILT = ['core', 'contract', 'readers', 'server', 'cli', 'standins', 'demo', 'web'];
+const BUILT = ['core', 'contract', 'client', 'readers', 'server', 'cli', 'standins', 'demo', 'web'];
 function newest(folder) {
   let latest = 0;
   for (const entry of readdirSync(folder, { withFileTypes: true })) {

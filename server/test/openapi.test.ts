@@ -5,10 +5,11 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
 import { PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
+import { ENDPOINTS } from '@idrel/contract/operations';
 import { Validator } from '@seriousme/openapi-schema-validator';
 import { generate } from 'openapi-typescript-codegen';
 import { describe, expect, it } from 'vitest';
-import { ENDPOINTS, openApi } from '../src/exchange/openapi.ts';
+import { openApi } from '../src/exchange/openapi.ts';
 
 interface Operation {
   readonly operationId: string;

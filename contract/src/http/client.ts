@@ -28,24 +28,48 @@ export class ApiClient {
     this.#base = `${address.replace(/\/+$/, '')}/api/v1`;
   }
 
+  /**
+   * Opens an answer that is read as it comes. A program that has called as often as it may in a minute waits as long as it is told, and asks again.
+   * @param path below /api/v1 @throws Refusal
+   */
+  async open(
+    path: string,
+    init: Omit<RequestInit, 'headers'> & { readonly headers?: Readonly<Record<string, string>> },
+  ) {
+    for (;;) {
+      const response = await fetch(this.#base + path, {
+        ...init,
+        headers: {
+          ...(this.#key
+            ? { authorization: `Bearer ${this.#key}` }
+            : { cookie: this.#cookie, 'x-idrel-token': this.token }),
+          ...init.headers,
+        },
+        // Who sends bit by bit does not hear the answer before: that is what a stream of lines is for.
+        ...(init.body instanceof ReadableStream ? { duplex: 'half' } : {}),
+      });
+      if (response.ok) return response;
+      const text = await response.text();
+      const wait = Number(response.headers.get('retry-after'));
+      if (response.status === 429 && this.#key && wait > 0 && wait <= 60 && !(init.body instanceof ReadableStream)) {
+        await new Promise((resolve) => setTimeout(resolve, wait * 1000));
+        continue;
+      }
+      throw refusal(`${init.method ?? 'GET'} ${path.split('?')[0]}`, response.status, text);
+    }
+  }
+
   /** Asks for one operation. @throws Refusal with what the server answered when it refuses */
   async ask<E extends Endpoint>(endpoint: E, ...input: Inputs<E>): Promise<AnswerOf<E>> {
     const asked = callOf(endpoint, ...input);
-    const response = await fetch(this.#base + addressOf(asked), {
+    const response = await this.open(addressOf(asked), {
       method: asked.method,
-      headers: {
-        'content-type': 'application/json',
-        ...(this.#key
-          ? { authorization: `Bearer ${this.#key}` }
-          : { cookie: this.#cookie, 'x-idrel-token': this.token }),
-        ...asked.headers,
-      },
+      headers: { 'content-type': 'application/json', ...asked.headers },
       ...(asked.body === undefined ? {} : { body: JSON.stringify(asked.body) }),
     });
     const cookie = response.headers.getSetCookie()[0];
     if (cookie) this.#cookie = cookie.split(';')[0] ?? '';
     const text = await response.text();
-    if (!response.ok) throw refusal(`${asked.method} ${asked.url}`, response.status, text);
     return (text ? JSON.parse(text) : undefined) as AnswerOf<E>; // the contract's word, which the server's tests hold it to
   }
 }

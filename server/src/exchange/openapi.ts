@@ -1,25 +1,3 @@
-import { accessEndpoints } from '@idrel/contract/access';
-import { addressEndpoints, catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
-import { coverageEndpoints } from '@idrel/contract/coverage';
-import {
-  curationEndpoints,
-  drawnEndpoints,
-  manyEndpoints,
-  noticeEndpoints,
-  priorityEndpoints,
-  sheetEndpoints,
-  standingEndpoints,
-  suggestionEndpoints,
-  tagEndpoints,
-} from '@idrel/contract/curation';
-import {
-  chatEndpoints,
-  eventEndpoints,
-  lineEndpoints,
-  newsEndpoints,
-  webhookEndpoints,
-} from '@idrel/contract/exchange';
-import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import {
   type Endpoint,
   isByKey,
@@ -32,87 +10,9 @@ import {
   scopeOf,
   statusOf,
 } from '@idrel/contract/http';
-import { journalEndpoints } from '@idrel/contract/journal';
-import {
-  causeEndpoints,
-  keptViewEndpoints,
-  lineageEndpoints,
-  proposedEndpoints,
-  saidEndpoints,
-  statementEndpoints,
-} from '@idrel/contract/lineage';
-import {
-  apiKeyEndpoints,
-  clientKeyEndpoints,
-  directoryEndpoints,
-  domainEndpoints,
-  manageEndpoints,
-  openSessionEndpoints,
-  partnerEndpoints,
-  peopleEndpoints,
-  signInEndpoints,
-} from '@idrel/contract/people';
-import { recognitionEndpoints } from '@idrel/contract/recognition';
-import { routineEndpoints } from '@idrel/contract/routines';
-import { agentEndpoints, planEndpoints, runEventEndpoints, scanEndpoints } from '@idrel/contract/scanning';
-import { pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
-import { worklistEndpoints } from '@idrel/contract/worklist';
-import { discussionEndpoints, guideEndpoints } from '@idrel/contract/writing';
+import { ENDPOINTS } from '@idrel/contract/operations';
 import type { Schema } from 'joi';
 import parse from 'joi-to-json';
-
-/** Every operation of the API, by area. */
-export const ENDPOINTS: readonly Endpoint[] = [
-  peopleEndpoints,
-  manageEndpoints,
-  openSessionEndpoints,
-  apiKeyEndpoints,
-  clientKeyEndpoints,
-  signInEndpoints,
-  directoryEndpoints,
-  partnerEndpoints,
-  domainEndpoints,
-  sourceEndpoints,
-  planEndpoints,
-  scanEndpoints,
-  pushEndpoints,
-  agentEndpoints,
-  runEventEndpoints,
-  recognitionEndpoints,
-  catalogEndpoints,
-  searchEndpoints,
-  addressEndpoints,
-  curationEndpoints,
-  drawnEndpoints,
-  tagEndpoints,
-  noticeEndpoints,
-  priorityEndpoints,
-  standingEndpoints,
-  suggestionEndpoints,
-  sheetEndpoints,
-  manyEndpoints,
-  guideEndpoints,
-  discussionEndpoints,
-  schemeEndpoints,
-  termEndpoints,
-  exchangeEndpoints,
-  lineageEndpoints,
-  saidEndpoints,
-  keptViewEndpoints,
-  causeEndpoints,
-  proposedEndpoints,
-  statementEndpoints,
-  accessEndpoints,
-  journalEndpoints,
-  eventEndpoints,
-  webhookEndpoints,
-  newsEndpoints,
-  chatEndpoints,
-  lineEndpoints,
-  worklistEndpoints,
-  coverageEndpoints,
-  routineEndpoints,
-].flatMap((area) => Object.values(area) as Endpoint[]);
 
 // A CommonJS module whose types name its function `default`, where Node gives the function itself.
 const jsonSchema = parse as unknown as (schema: Schema, form: string) => object;

@@ -1,5 +1,5 @@
 import { type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
-import { ENDPOINTS } from '../../src/exchange/openapi.ts';
+import { ENDPOINTS } from '@idrel/contract/operations';
 
 /** The operation at an address, as the contract tells it. */
 const operationAt = (method: string, path: string) => {

@@ -1,7 +1,7 @@
 import { type Endpoint, isByKey } from '@idrel/contract/http';
+import { ENDPOINTS } from '@idrel/contract/operations';
 import type { Role } from '@idrel/contract/people';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { ENDPOINTS } from '../../src/exchange/openapi.ts';
 import { Caller } from './caller.ts';
 
 // Every operation of the contract, met as a stranger, a careless program, and somebody of each role would meet it.

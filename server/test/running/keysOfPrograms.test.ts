@@ -2,8 +2,8 @@ import { execFile } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { promisify } from 'node:util';
 import { type Endpoint, isByKey, SCOPES, type Scope, scopeOf } from '@idrel/contract/http';
+import { ENDPOINTS } from '@idrel/contract/operations';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ENDPOINTS } from '../../src/exchange/openapi.ts';
 import { ADDRESS, Caller, heldTo } from './caller.ts';
 
 // Keys by which programs call the API: what each opens, what none opens, how they end, and calls that are sent again.

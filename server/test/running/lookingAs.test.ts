@@ -1,7 +1,7 @@
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { lineageEndpoints } from '@idrel/contract/lineage';
+import { ENDPOINTS } from '@idrel/contract/operations';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ENDPOINTS } from '../../src/exchange/openapi.ts';
 import { Caller } from './caller.ts';
 
 interface Listed {
