@@ -1,3 +1,4 @@
+import { clientOver, type Idrel } from '@idrel/client';
 import { addressEndpoints } from '@idrel/contract/catalog';
 import { ApiClient, Refusal } from '@idrel/contract/http/client';
 import { type ImpactRow, lineageEndpoints } from '@idrel/contract/lineage';
@@ -5,6 +6,7 @@ import { peopleEndpoints } from '@idrel/contract/people';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import type { ScriptChange } from '@idrel/core/lineage';
 import { CliProblem } from './problem.ts';
+import { serverFor } from './servers.ts';
 
 /** Somebody who asks a server, with what they may see. */
 export class Asker extends ApiClient {
@@ -18,6 +20,11 @@ export class Asker extends ApiClient {
       body: demo ? { demoPersonId: demo.id } : { email: user, password: password ?? '' },
     });
     this.token = opened.csrf ?? '';
+  }
+
+  /** The same caller as a client of all operations. */
+  client(): Idrel {
+    return clientOver(this);
   }
 
   /** All that is made of what a change touches; null where the catalog does not have it. */
@@ -56,25 +63,27 @@ function mustBeNamed(user: string | undefined): string {
 
 /** Asks a server as somebody, or with the key of a program (IDREL_KEY); whatever it refuses, or does not answer, is told with what mends it. */
 export async function asking<T>(
-  server: string,
+  server: string | undefined,
   user: string | undefined,
-  work: (asker: Asker) => Promise<T>,
+  work: (asker: Asker, address: string) => Promise<T>,
 ): Promise<T> {
-  const key = process.env.IDREL_KEY;
-  const asker = new Asker(server, key);
+  const { address, key } = await serverFor(server);
+  const asker = new Asker(address, key);
   try {
     // A key is somebody already.
     if (!key) await asker.signIn(mustBeNamed(user), process.env.IDREL_PASSWORD);
-    return await work(asker);
+    return await work(asker, address);
   } catch (error) {
-    if (error instanceof CliProblem) throw error;
+    // What is wrong with what was to be sent comes out of the request that sent it.
+    const { cause } = error as Error;
+    for (const one of [error, cause]) if (one instanceof CliProblem) throw one;
     if (error instanceof Refusal && key && error.status === 401)
       throw new CliProblem(
-        'The key in IDREL_KEY opens nothing.',
+        `The key ${process.env.IDREL_KEY ? 'in IDREL_KEY' : 'that is kept'} opens nothing.`,
         'Make another one under Settings → Keys for programs.',
       );
     if (error instanceof Refusal)
       throw new CliProblem(error.message, error.mend || 'Check --user, IDREL_PASSWORD and --rule.');
-    throw new CliProblem(`${server} cannot be reached: ${(error as Error).message}`, 'Check --server.');
+    throw new CliProblem(`${address} cannot be reached: ${(error as Error).message}`, 'Check --server.');
   }
 }

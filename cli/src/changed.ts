@@ -16,8 +16,8 @@ export interface ChangedScripts {
   readonly touched: readonly string[];
 }
 
-/** Reads scripts out of a git repository. @param range `A..B`, or `A...B` for what B changes since it left A */
-export async function changedScripts(repository: string, range: string): Promise<ChangedScripts> {
+/** A range of commits of a git repository, and a way to ask it. */
+async function rangeOf(repository: string, range: string) {
   const parts = /^([^.\s-][^\s]*?)(\.{2,3})([^.\s-][^\s]*)?$/.exec(range);
   if (!parts)
     throw new CliProblem(
@@ -41,6 +41,19 @@ export async function changedScripts(repository: string, range: string): Promise
   const to = await commit(parts[3] ?? 'HEAD');
   const named = await commit(parts[1] ?? '');
   const from = parts[2] === '...' ? (await git('merge-base', named, to)).trim() : named;
+  return { git, from, to };
+}
+
+/** The files that a range of commits touches and leaves there, as they are reached from the folder. */
+export async function touchedBy(folder: string, range: string): Promise<string[]> {
+  const { git, from, to } = await rangeOf(folder, range);
+  const names = await git('diff', '--name-only', '--relative', '--no-renames', '--diff-filter=d', '-z', from, to);
+  return names.split('\0').filter(Boolean);
+}
+
+/** Reads scripts out of a git repository. @param range `A..B`, or `A...B` for what B changes since it left A */
+export async function changedScripts(repository: string, range: string): Promise<ChangedScripts> {
+  const { git, from, to } = await rangeOf(repository, range);
   const names = async (...args: string[]) => (await git(...args)).split('\0').filter(isScript);
   const touched = await names('diff', '--name-only', '--no-renames', '-z', from, to);
   if (touched.length === 0) return { before: [], after: [], touched };

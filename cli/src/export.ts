@@ -4,7 +4,7 @@ import { CliProblem } from './problem.ts';
 
 /** `idrel export`: what is made of a source, as a file that `idrel impact --catalog` asks where no server can be reached. */
 export async function exportCatalog(options: {
-  server: string;
+  server?: string;
   user?: string;
   source: string;
   out: string;

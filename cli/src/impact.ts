@@ -6,6 +6,7 @@ import { changedScripts } from './changed.ts';
 import { type Affected, MARK, markdownOf } from './impactText.ts';
 import { impactOffline } from './offline.ts';
 import { CliProblem } from './problem.ts';
+import { serverFor } from './servers.ts';
 
 interface Options {
   changed: string;
@@ -72,7 +73,8 @@ async function affectedBy(
     const { at, affected } = await impactOffline(catalog, source, taken, rule);
     return { affected, knower: `the export of ${at}` };
   }
-  if (server === undefined || (user === undefined && !process.env.IDREL_KEY))
+  const { address, key } = await serverFor(server);
+  if (user === undefined && !key)
     throw new CliProblem(
       'Nobody is named to ask.',
       'Name a server and who asks it with --server and --user (or a key in IDREL_KEY), or an export of its catalog with --catalog.',
@@ -82,7 +84,7 @@ async function affectedBy(
     await asking(server, user, async (asker) => {
       for (const change of taken) affected.push({ change, rows: await asker.impactOf(source, change, rule) });
     });
-  return { affected, knower: server };
+  return { affected, knower: address };
 }
 
 /** Says it in a merge request: in the comment that was written before, where there is one. @param url of its comments */

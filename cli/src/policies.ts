@@ -5,7 +5,7 @@ import { type Asker, asking } from './asker.ts';
 import { CliProblem } from './problem.ts';
 
 interface Options {
-  server: string;
+  server?: string;
   user?: string;
   removeAbsent?: boolean;
   json?: boolean;

@@ -128,11 +128,14 @@ async function* follow(
         headers: last === undefined ? {} : { 'last-event-id': last },
         ...(signal ? { signal } : {}),
       });
-      let data = '';
+      let [data, place] = ['', last];
       for await (const line of linesOf(response)) {
-        if (line.startsWith('id: ')) last = line.slice(4);
+        if (line.startsWith('id: ')) place = line.slice(4);
         else if (line.startsWith('data: ')) data += line.slice(6);
-        else if (line === '' && data !== '') {
+        else if (line === '') {
+          // An event of which only the beginning came was not heard.
+          last = place;
+          if (data === '') continue;
           const event = JSON.parse(data) as CloudEvent;
           data = '';
           yield event;
@@ -146,7 +149,7 @@ async function* follow(
   }
 }
 
-/** An answer line by line, as it comes. */
+/** An answer line by line, as it comes; what breaks off in the middle of a line is none. */
 async function* linesOf(response: Response): AsyncGenerator<string> {
   const decoder = new TextDecoder();
   let rest = '';
@@ -155,5 +158,4 @@ async function* linesOf(response: Response): AsyncGenerator<string> {
     rest = parts.pop() ?? '';
     yield* parts;
   }
-  if (rest !== '') yield rest;
 }

@@ -1,6 +1,7 @@
 import { type Line, LineAnswer } from '@idrel/contract/exchange';
 import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { editAsset } from '../src/curation/index.ts';
 import { linesHandler } from '../src/exchange/lines.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import type { KeyInUse } from '../src/platform/keyInUse.ts';
@@ -30,7 +31,7 @@ const LOG = '/at/Feed/s/log';
 const outcomes = (answers: readonly Answer[]) => answers.map(({ outcome }) => outcome);
 const entries = () =>
   place.db.rows<{ name: string; before: object; after: object; by: string | null }>(
-    "select subject_name as name, before, after, by_key as by from journal where action = 'edited' order by id",
+    "select subject_name as name, before, after, by_key as by from journal where action = 'edited by lines' order by id",
   );
 
 beforeAll(async () => {
@@ -57,7 +58,7 @@ beforeEach(async () => {
       ],
     }),
   ]);
-  await place.db.run("delete from journal where action = 'edited'");
+  await place.db.run("delete from journal where action like 'edited%'");
 });
 
 describe('assets by lines', () => {
@@ -197,7 +198,10 @@ describe('what people say, by lines', () => {
 
   it('leaves what somebody decided by hand where the line says so, and names them', async () => {
     const byKey = editor.byKey({ id: made.personId, name: 'A build' }, null);
-    await say(editor, [said(LOG, { description: 'By Ada' })]);
+    const { id, version } = (await place.db.one<{ id: string; version: number }>(
+      "select id, version from asset where name = 'log'",
+    )) as { id: string; version: number };
+    await place.db.transaction((tx) => editAsset(tx, editor, id, version, { description: 'By Ada' }));
     const [kept] = await say(byKey, [
       said(LOG, { description: 'By a file', stewards: ['Bo'], keep: ['description', 'stewards'] }),
     ]);
@@ -207,6 +211,11 @@ describe('what people say, by lines', () => {
     // What a program said last is not by hand, and is changed.
     expect(outcomes(await say(byKey, [said(LOG, { stewards: [], keep: ['stewards'] })]))).toEqual(['changed']);
     expect(outcomes(await say(byKey, [said(LOG, { description: 'By a file' })]))).toEqual(['changed']);
+    // Nor is what the same person brought in by lines, without a key.
+    await say(editor, [said(LOG, { description: 'By another file' })]);
+    expect(outcomes(await say(byKey, [said(LOG, { description: 'By a file', keep: ['description'] })]))).toEqual([
+      'changed',
+    ]);
   });
 
   it('stands as it was said last, however lines are put together', async () => {

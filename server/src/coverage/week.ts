@@ -25,7 +25,7 @@ const DONE = `
     select
       m.at,
       case
-        when m.subject_kind = any($2::text[]) and (m.action = 'edited' or m.action like 'many at once%') then fact.key
+        when m.subject_kind = any($2::text[]) and (m.action like 'edited%' or m.action like 'many at once%') then fact.key
         when m.subject_kind = any($2::text[]) then 'asset: ' || m.action
         else m.subject_kind
       end as action
@@ -33,7 +33,7 @@ const DONE = `
     left join lateral (
       select distinct key
       from jsonb_object_keys(coalesce(m.before, '{}') || coalesce(m.after, '{}')) key
-    ) fact on m.subject_kind = any($2::text[]) and (m.action = 'edited' or m.action like 'many at once%')
+    ) fact on m.subject_kind = any($2::text[]) and (m.action like 'edited%' or m.action like 'many at once%')
   )
   select
     action, count(*) filter (where at >= current_date - 6)::int as times,

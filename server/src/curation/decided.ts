@@ -18,8 +18,12 @@ const lastWord = (field: string, more: string, who = ''): string => `
 /** Who last set a field of `asset a` that holds one thing, where it was by hand. @param field SQL of its name in the journal */
 export const byHand = (field: string): string => lastWord(field, '');
 
-/** The same for who compares with what programs say: what a program set by somebody's key was not decided by hand. */
-export const byHandNotKey = (field: string): string => lastWord(field, '', ' and j.by_key is null');
+/** What the journal calls what came in by lines of a program or a file. */
+export const BY_LINES = 'edited by lines';
+
+/** The same for who compares with lines: what a program set by somebody's key, or what lines said before, was not decided by hand. */
+export const byHandNotLines = (field: string): string =>
+  lastWord(field, '', ` and j.by_key is null and j.action <> '${BY_LINES}'`);
 
 /**
  * Who last gave `asset a` one of a list, or took it away, where it was by hand.

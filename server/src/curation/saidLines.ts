@@ -8,7 +8,7 @@ import { type GivenLine, type LineSaid, lineByLine, refusedLine } from '../platf
 import { ApiProblem, forbidden, invalid, notFound } from '../platform/problems.ts';
 import { settleArrivals } from '../recognition/index.ts';
 import { changeOf, type Known, known, readAssets, withValues } from './called.ts';
-import { byHandNotKey } from './decided.ts';
+import { BY_LINES, byHandNotLines } from './decided.ts';
 import { editAsset } from './service.ts';
 import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
 import { spellValues } from './tagWords.ts';
@@ -142,7 +142,7 @@ async function takeRound(tx: Tx, who: Who, things: Known, round: ReadonlyMap<str
   const edits = alone.map((value) => ({ line: value.line, value }));
   said.push(
     ...(await lineByLine(tx, edits, async (one) => {
-      await editAsset(tx, who, one.asset.id, one.asset.version, changeOf(one.cells, things));
+      await editAsset(tx, who, one.asset.id, one.asset.version, changeOf(one.cells, things), BY_LINES);
       return toldOf(one);
     })),
   );
@@ -174,7 +174,7 @@ async function decidedByHand(tx: Tx, round: ReadonlyMap<string, Given>): Promise
     if (ids.length === 0) continue;
     const rows = await tx.rows<{ id: string; hand: Decided | null }>(
       `
-        select a.id, ${byHandNotKey(`'${CALLED[field]}'`)} as hand
+        select a.id, ${byHandNotLines(`'${CALLED[field]}'`)} as hand
         from asset a
         where a.id = any($1::uuid[])`,
       [ids],
@@ -256,7 +256,7 @@ async function writeTogether(tx: Tx, who: Who, things: Known, due: readonly Due[
     who,
     due.map(
       ({ asset, domainId, cells }): Entry => ({
-        action: 'edited',
+        action: BY_LINES,
         subject: { kind: asset.kind as Entry['subject']['kind'], id: asset.id, name: asset.path, domainId },
         before: Object.fromEntries(cells.map(({ field, before }) => [field, wordsOf(field, before)])),
         after: Object.fromEntries(cells.map(({ field, after }) => [field, wordsOf(field, after)])),

@@ -62,9 +62,11 @@ export async function editAsset(
   id: string,
   version: number,
   asked: AssetChange,
+  action = 'edited',
 ): Promise<AssetAnswer> {
   const { before } = await change(tx, who, ASSETS, id, {
     version,
+    action,
     async values(now) {
       checkLevel(who, now, asked);
       await mayStand(tx, who, now, asked);
