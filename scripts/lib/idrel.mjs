@@ -109,6 +109,8 @@ function signInOfDemo(standIns, mailPort) {
     IDREL_CHAT_URL: `${standIns}/chat/in`,
     // Made anew at each start: nothing but the stand-in has to know it.
     IDREL_CHAT_SECRET: `whsec_${randomBytes(32).toString('base64')}`,
+    IDREL_TRACKER_URL: `${standIns}/tracker/in`,
+    IDREL_TRACKER_SECRET: randomBytes(32).toString('hex'),
     ...(process.env.IDREL_OIDC_ISSUER
       ? {}
       : {

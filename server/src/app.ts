@@ -11,7 +11,7 @@ import helmet from 'helmet';
 import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE, REQUESTS_HELD } from './access/index.ts';
 import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
-import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
+import { ASSETS_HELD, curationRoutes, trackerOnly } from './curation/index.ts';
 import { chatOnly, exchangeRoutes, WEBHOOKS_HELD } from './exchange/index.ts';
 import { openApi } from './exchange/openapi.ts';
 import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.ts';
@@ -201,6 +201,7 @@ function api(context: WithFinder): Router {
   router.use('/agent', agentsOnly(context));
   router.post('/lineage', pipelinesOnly(context));
   router.use('/chat', chatOnly(context));
+  router.use('/tracker', trackerOnly(context));
   router.use((_request, response, next) => {
     response.locals.once = (...given: Parameters<typeof once> extends [Db, ...infer Rest] ? Rest : never) =>
       once(context.db, ...given);

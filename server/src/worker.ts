@@ -14,8 +14,10 @@ import { forgetTouched } from './catalog/index.ts';
 import { mailOfReport, type ReportMail, tendReports } from './coverage/index.ts';
 import {
   certificationTender,
+  giveTicket,
   runBulkEdit,
   settlePriority,
+  type TicketJob,
   tellUsers,
   tendBulkEdits,
   tendNotices,
@@ -86,6 +88,9 @@ const tasks: TaskList = {
   },
   async news(payload) {
     await tellNews(db, config, payload as NewsJob);
+  },
+  async ticket(payload, { job }) {
+    await giveTicket(db, config, payload as TicketJob, job.attempts >= job.max_attempts);
   },
   async 'webhook-off'(payload) {
     await mailOfWebhook(db, config, payload as WebhookMail);

@@ -10,6 +10,7 @@ import { listener } from './listener.ts';
 import { startMailbox } from './mailbox.ts';
 import { objectStore } from './objectStore.ts';
 import { orchestratorServer, reportServer } from './services.ts';
+import { type TrackerPartner, tracker } from './tracker.ts';
 
 export type { CodeHostData } from './codeHost.ts';
 export type { DocumentData } from './documents.ts';
@@ -25,6 +26,7 @@ export type { OrchestratorData, ReportServerData } from './services.ts';
  * @param port 0: any free one
  * @param mailPort of SMTP; 0: any free one
  * @param partner with what the chat speaks, at `/chat`; without one there is none
+ * @param tickets with what the tracker speaks, at `/tracker`; without one there is none
  * @param client who may ask the identity provider; without one there is none
  */
 export async function startStandIns(
@@ -34,7 +36,13 @@ export async function startStandIns(
     mailPort = 0,
     client,
     partner,
-  }: { mailPort?: number; client?: IdentityClient | undefined; partner?: ChatPartner | undefined } = {},
+    tickets,
+  }: {
+    mailPort?: number;
+    client?: IdentityClient | undefined;
+    partner?: ChatPartner | undefined;
+    tickets?: TrackerPartner | undefined;
+  } = {},
 ): Promise<{ server: Server; port: number; mailPort: number }> {
   const app = express();
   app.disable('x-powered-by');
@@ -52,6 +60,7 @@ export async function startStandIns(
     const server = app.listen(port, '127.0.0.1', (error) => {
       if (error) return reject(error);
       const at = (server.address() as AddressInfo).port;
+      if (tickets) app.use('/tracker', tracker(tickets, `http://127.0.0.1:${at}/tracker`));
       if (client) app.use('/identity', identityProvider(folder, `http://127.0.0.1:${at}/identity`, client));
       resolve({ server, port: at, mailPort: mailbox.port });
     });

@@ -28,6 +28,7 @@ export * from './sheets.ts';
 export * from './standing.ts';
 export * from './suggestions.ts';
 export * from './tags.ts';
+export * from './tickets.ts';
 
 export const AssetChange = shape({
   description: optional(nullable(Joi.string().trim().allow('').max(20_000))),

@@ -26,11 +26,19 @@ export interface ByRole {
   readonly words?: string;
 }
 /**
- * Who may call an operation: anybody, also without a session; an agent, a pipeline or a chat by its key; whoever is signed in; whoever has a role; or something that only words
+ * Who may call an operation: anybody, also without a session; an agent, a pipeline, a chat or a tracker by its key; whoever is signed in; whoever has a role; or something that only words
  * can tell, which the operation itself looks after. A role is asked for before the operation begins; whether it holds in the domain of what is meant
  * is looked at where that is known.
  */
-export type May = 'anybody' | 'an agent' | 'a pipeline' | 'a chat' | 'signed in' | ByRole | { readonly words: string };
+export type May =
+  | 'anybody'
+  | 'an agent'
+  | 'a pipeline'
+  | 'a chat'
+  | 'a tracker'
+  | 'signed in'
+  | ByRole
+  | { readonly words: string };
 
 export const role = (name: Role | readonly Role[], where: ByRole['in'], words?: string): ByRole => ({
   roles: typeof name === 'string' ? [name] : name,

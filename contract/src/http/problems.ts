@@ -28,6 +28,7 @@ export const PROBLEMS = told({
   'unknown-key': [401, 'The key is not known, has ended, or its person has left.'],
   'unknown-pipeline': [401, 'No source takes events by this key.'],
   'unknown-chat': [401, 'The secret is not that of the chat that this server speaks with.'],
+  'unknown-tracker': [401, 'The secret is not that of the tracker that this server speaks with.'],
   'wrong-sign-in': [401, 'Name and password do not belong together.'],
   forbidden: [403, 'It takes a right that you do not have.'],
   'foreign-origin': [403, 'A page of another site asked for a change.'],
@@ -73,6 +74,7 @@ export const PROBLEMS = told({
   'source-unreachable': [409, 'The source cannot be reached, or refuses the credential.'],
   'still-used': [409, 'Something uses it still.'],
   undone: [409, 'It was undone already.'],
+  'no-tracker': [409, 'There is no tracker: none is set up.'],
   'no-mail': [409, 'No mail can be sent: none is set up.'],
   'events-forgotten': [410, 'What would come next is kept no more.'],
   'link-ended': [410, 'The link was used, or its time is over.'],
@@ -143,8 +145,8 @@ export const QUERY_PROBLEMS = [
 ] as const;
 
 /** Whether it is called by programs with a key of their own, without anybody's session. */
-export const isByKey = (may: May): may is 'an agent' | 'a pipeline' | 'a chat' =>
-  may === 'an agent' || may === 'a pipeline' || may === 'a chat';
+export const isByKey = (may: May): may is 'an agent' | 'a pipeline' | 'a chat' | 'a tracker' =>
+  may === 'an agent' || may === 'a pipeline' || may === 'a chat' || may === 'a tracker';
 
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */
 export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
@@ -168,6 +170,7 @@ export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
     ...when(may === 'an agent', 'unknown-agent'),
     ...when(may === 'a pipeline', 'unknown-pipeline'),
     ...when(may === 'a chat', 'unknown-chat'),
+    ...when(may === 'a tracker', 'unknown-tracker'),
     ...when(may !== 'anybody' && !isByKey(may), 'not-signed-in'),
     ...when(!isByKey(may), 'unknown-key', 'key-scope', 'too-many-calls'),
     ...when(method !== 'get' && !lines && may !== 'anybody' && !isByKey(may), 'call-under-way', 'call-differs'),

@@ -11,6 +11,7 @@ import {
   standingEndpoints,
   suggestionEndpoints,
   tagEndpoints,
+  ticketEndpoints,
 } from '../curation/index.ts';
 import { chatEndpoints, eventEndpoints, lineEndpoints, newsEndpoints, webhookEndpoints } from '../exchange/index.ts';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '../glossary/index.ts';
@@ -66,6 +67,7 @@ export const OPERATIONS = {
   curation: curationEndpoints,
   drawn: drawnEndpoints,
   tag: tagEndpoints,
+  ticket: ticketEndpoints,
   notice: noticeEndpoints,
   priority: priorityEndpoints,
   standing: standingEndpoints,

@@ -9,6 +9,7 @@ import {
   standingEndpoints,
   suggestionEndpoints,
   tagEndpoints,
+  ticketEndpoints,
 } from '@idrel/contract/curation';
 import { lineageEndpoints } from '@idrel/contract/lineage';
 import type { Router } from 'express';
@@ -39,8 +40,17 @@ import { changeChecklist, getStanding, listChecklists, noteLapse } from './stand
 import { listSuggestions, refuseSuggestions, takeSuggestions } from './suggestions.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
 import { previewTagTravel, refuseTag } from './tagTravel.ts';
+import { listTickets, openAgain, openTicket, ticketTold } from './tickets.ts';
 
-export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
+export function curationRoutes(router: Router, { db, finder, config }: WithFinder): void {
+  serve(router, ticketEndpoints.list, ({ who, params }) => listTickets(db, config, who, params.id));
+  serve(router, ticketEndpoints.open, ({ who, params, body }) =>
+    db.transaction((tx) => openTicket(tx, config, who, params.id, body)),
+  );
+  serve(router, ticketEndpoints.again, ({ who, params }) =>
+    db.transaction((tx) => openAgain(tx, config, who, params.id)),
+  );
+  serve(router, ticketEndpoints.told, ({ body }) => db.transaction((tx) => ticketTold(tx, body)));
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
     db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
   );

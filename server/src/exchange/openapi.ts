@@ -40,6 +40,7 @@ export function mayInWords(may: May): string {
   if (may === 'anybody') return 'For anybody, also without a session.';
   if (may === 'an agent') return 'For agents, by their key as a bearer token.';
   if (may === 'a chat') return 'For the chat that the operator has named, by its secret as a bearer token.';
+  if (may === 'a tracker') return 'For the tracker that the operator has named, by its secret as a bearer token.';
   if (may === 'a pipeline') return 'For pipelines, by the key of the source that takes their events as a bearer token.';
   if (may === 'signed in') return 'For everybody who is signed in.';
   if (!('roles' in may)) return `For ${may.words}.`;

@@ -40,6 +40,8 @@ export interface Config {
   readonly address: string | null;
   /** How mail is sent; null: none is. */
   readonly mail: { readonly url: string; readonly from: string } | null;
+  /** The tracker: where tickets are opened, and the secret by which either side knows the other; null: there is none. */
+  readonly tracker: { readonly url: string; readonly secret: string } | null;
   /** The chat: where messages to people are sent, and the secret by which either side knows the other; null: there is none. */
   readonly chat: { readonly url: string; readonly secret: string } | null;
   /** Whether one can sign in by e-mail and password. */
@@ -99,6 +101,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     mail: env.IDREL_MAIL_URL
       ? { url: env.IDREL_MAIL_URL, from: needed(env, 'IDREL_MAIL_FROM', 'IDREL_MAIL_URL') }
       : null,
+    tracker: env.IDREL_TRACKER_URL ? trackerOf(env, env.IDREL_TRACKER_URL) : null,
     chat: env.IDREL_CHAT_URL ? chatOf(env, env.IDREL_CHAT_URL) : null,
     passwords: env.IDREL_PASSWORDS !== '0',
     outside: env.IDREL_OIDC_ISSUER ? outsideOf(env, env.IDREL_OIDC_ISSUER) : null,
@@ -133,6 +136,16 @@ function chatOf(env: NodeJS.ProcessEnv, url: string): Config['chat'] {
       'IDREL_CHAT_SECRET must be whsec_ and 24 to 64 bytes in base64, for example: whsec_$(openssl rand -base64 32)',
     );
   return { url: addressOf('IDREL_CHAT_URL', url).href, secret };
+}
+
+/** @throws Error when it is no address, or its secret can be guessed */
+function trackerOf(env: NodeJS.ProcessEnv, url: string): Config['tracker'] {
+  const secret = needed(env, 'IDREL_TRACKER_SECRET', 'IDREL_TRACKER_URL');
+  if (!/^[\x21-\x7e]{24,200}$/.test(secret))
+    throw new Error(
+      'IDREL_TRACKER_SECRET must be 24 letters, digits and signs at least, for example: $(openssl rand -hex 32)',
+    );
+  return { url: addressOf('IDREL_TRACKER_URL', url).href, secret };
 }
 
 /** @throws Error when a setting that another one needs is not there */

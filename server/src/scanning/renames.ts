@@ -115,6 +115,7 @@ export const SAID_OF_ASSETS = {
   'tag_came.asset_id': 'followed',
   'tag_came.from_id': 'followed',
   'tag_refusal.asset_id': 'people',
+  'ticket.asset_id': 'people',
   'asset_term.asset_id': 'people',
   'asset_use.asset_id': 'source',
   'breaking_change.asset_id': 'both',

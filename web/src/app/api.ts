@@ -74,6 +74,7 @@ export const api = createApi({
     'Webhook',
     'News',
     'Subscription',
+    'Ticket',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

@@ -7,7 +7,7 @@ import { AskHere, Give, ReportImage, Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { Description, Facts, Missing, Notices, Suggestions } from '../curation/index.ts';
+import { Description, Facts, Missing, Notices, Suggestions, Tickets } from '../curation/index.ts';
 import { Subscribe } from '../exchange/index.ts';
 import { useTakeDrawnAwayMutation } from '../lineage/index.ts';
 import { Code } from '../marks/Code.tsx';
@@ -253,6 +253,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           <span className="label">Links</span>
           <Links key={`links:${asset.id}`} asset={asset} />
         </div>
+        <Tickets key={`tickets:${asset.id}`} asset={asset} />
         <div className="field">
           <span className="label">First seen</span>
           <When at={asset.firstSeen} />

@@ -19,3 +19,4 @@ export { SheetMenu } from './SheetMenu.tsx';
 export { Missing } from './StandingChooser.tsx';
 export { Suggestions } from './Suggestions.tsx';
 export { useNoteLapseMutation } from './standingApi.ts';
+export { Tickets } from './Tickets.tsx';

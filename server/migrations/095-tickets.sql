@@ -1,0 +1,16 @@
+-- Tickets of a tracker outside that are about assets. They are opened by a job: until the tracker has one, it has no key.
+create table ticket (
+  id uuid primary key default gen_random_uuid(),
+  asset_id uuid not null references asset on delete cascade,
+  title text not null,
+  text text not null,
+  state text not null default 'being opened' check (state in ('being opened', 'open', 'closed', 'not opened')),
+  key text unique,
+  url text,
+  opened_by uuid references person on delete set null,
+  opened_at timestamptz not null default now(),
+  closed_at timestamptz,
+  problem text,
+  check ((key is null) = (state in ('being opened', 'not opened')))
+);
+create index on ticket (asset_id);
