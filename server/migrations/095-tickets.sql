@@ -8,9 +8,12 @@ create table ticket (
   key text unique,
   url text,
   opened_by uuid references person on delete set null,
+  -- The routine that opened it for them.
+  routine_id uuid references routine on delete set null,
   opened_at timestamptz not null default now(),
   closed_at timestamptz,
   problem text,
   check ((key is null) = (state in ('being opened', 'not opened')))
 );
 create index on ticket (asset_id);
+create index on ticket (routine_id) where routine_id is not null;

@@ -2,7 +2,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { TicketTold } from '@idrel/contract/curation';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { giveTicket, trackerOnly } from '../src/curation/index.ts';
+import { giveTicket, openTickets, trackerOnly } from '../src/curation/index.ts';
 import { listTickets, openAgain, openTicket, ticketTold } from '../src/curation/tickets.ts';
 import type { Who } from '../src/people/index.ts';
 import type { Config } from '../src/platform/config.ts';
@@ -143,6 +143,35 @@ describe('a ticket', () => {
       { action: 'ticket opened again', principal: 'tracker' },
     ]);
     expect((await refused(tell({ key: 'T-9', state: 'closed', title: null })))?.code).toBe('not-found');
+  });
+});
+
+describe('a routine', () => {
+  it('opens a ticket about each asset that it may see, and none while that is open', async () => {
+    const other = await place.db.one<{ id: string }>(
+      "insert into asset (source_id, domain_id, kind, name, key, depth) select source_id, (select id from domain where name = 'Crewing'), 'table', 'crew', 'crew', 0 from asset limit 1 returning id",
+    );
+    const routine = await place.db.one<{ id: string }>(
+      "insert into routine (name, filter, steps, made_by) values ('No owner', 'owner:none', '[]', $1) returning id",
+      [reader.id],
+    );
+    const routineId = routine?.id ?? '';
+    const principal = { kind: 'person' as const, id: reader.id, name: reader.name };
+    const opening = { principal, who: reader, routineId, title: 'Nobody owns', text: 'Find one.' };
+    const run = () => place.db.transaction((tx) => openTickets(tx, opening, [assetId, other?.id ?? '']));
+    expect(await run()).toBe(0);
+    expect(await run()).toBe(0);
+    const [first, ...more] = await place.db.rows<{ id: string; title: string }>('select id, title from ticket');
+    expect(more).toEqual([]);
+    expect(first?.title).toMatch(/^Nobody owns: .*fares$/);
+    expect(await tickets()).toMatchObject([{ by: 'Ada', routine: 'No owner', state: 'being opened' }]);
+    await give(first?.id ?? '');
+    await run();
+    expect(await tickets()).toHaveLength(1);
+    await tell({ key: 'T-1', state: 'closed', title: null });
+    answer = { status: 200, text: '{"key":"T-7"}' };
+    await run();
+    expect((await tickets()).map(({ state }) => state)).toEqual(['being opened', 'closed']);
   });
 });
 

@@ -22,6 +22,7 @@ export const Ticket = shape({
   key: nullable(text).description('What the tracker calls it; null until it has it.'),
   url: nullable(text).description('Where it is shown.'),
   by: nullable(text).description('Who opened it.'),
+  routine: nullable(text).description('The routine that opened it for them.'),
   openedAt: moment,
   closedAt: nullable(moment),
   problem: nullable(text).description('Why the tracker did not take it.'),

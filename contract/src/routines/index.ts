@@ -46,8 +46,13 @@ export const RoutineStep = either(
     silence: oneOf(['go on', 'keep']).description('What it is taken for when nobody has answered by then.'),
   }),
   shape({ do: oneOf(['scan']) }),
+  shape({
+    do: oneOf(['ticket']),
+    title: Joi.string().trim().min(1).max(150).description('The path of each asset is put behind it.'),
+    text: withDefault(Joi.string().trim().allow('').max(2000), ''),
+  }),
 ).description(
-  'Does one thing to each asset; goes on with some of them only; waits so many days; writes to those who answer for them, one mail each; asks them whether it may go on, and waits for their answers so long; or scans their sources.',
+  'Does one thing to each asset; goes on with some of them only; waits so many days; writes to those who answer for them, one mail each; asks them whether it may go on, and waits for their answers so long; scans their sources; or opens a ticket about each, unless one that it opened is open still.',
 );
 export type RoutineStep = Of<typeof RoutineStep>;
 const steps = list(RoutineStep).min(1).max(12);

@@ -13,4 +13,4 @@ export { certificationTender, lapsedIn } from './standing.ts';
 export { effectsOfStep, lacksRoleFor, prepareStep, STEP_ASSETS, type StepCounts } from './stepEdits.ts';
 export { takeTagLines } from './tagLines.ts';
 export { spellTags } from './tagWords.ts';
-export { giveTicket, type TicketJob, trackerOnly } from './tickets.ts';
+export { giveTicket, openTickets, type TicketJob, trackerOnly } from './tickets.ts';

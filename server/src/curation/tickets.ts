@@ -3,14 +3,16 @@ import type { Ticket, TicketBody, TicketTold, ticketEndpoints } from '@idrel/con
 import type { AnswerOf } from '@idrel/contract/http';
 import { onOneLine, shortened } from '@idrel/core/text';
 import type { NextFunction, Request, Response } from 'express';
-import { getAsset, PATH } from '../catalog/index.ts';
-import { record, service } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { FROM, getAsset, PATH } from '../catalog/index.ts';
+import { type Entry, type Principal, record, recordEach, service } from '../journal/index.ts';
+import { isSeen, type Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
-import type { Database, Db, Tx } from '../platform/database.ts';
+import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem, conflict, notFound } from '../platform/problems.ts';
 import { digest } from '../platform/secrets.ts';
 
+/** So many tickets a step of a run opens. */
+const MOST_OF_A_RUN = 50;
 /** So long the tracker is waited for, in milliseconds; so often it is tried; so much of what it says is told. */
 const [PATIENCE, TRIES, LETTERS] = [10_000, 12, 300];
 
@@ -21,9 +23,10 @@ export interface TicketJob {
 
 const SELECT = `
   select
-    t.id, t.title, t.state, t.key, t.url, p.name as by, t.opened_at as "openedAt", t.closed_at as "closedAt", t.problem
+    t.id, t.title, t.state, t.key, t.url, p.name as by, r.name as routine, t.opened_at as "openedAt", t.closed_at as "closedAt", t.problem
   from ticket t
-  left join person p on p.id = t.opened_by`;
+  left join person p on p.id = t.opened_by
+  left join routine r on r.id = t.routine_id`;
 
 async function read(db: Db, id: string): Promise<Ticket> {
   const ticket = await db.one<Ticket>(`${SELECT} where t.id = $1`, [id]);
@@ -67,7 +70,7 @@ const give = (tx: Db, id: string) =>
 
 /** Opens a ticket about an asset: it stands here at once, and the tracker is given it by a job. */
 export async function openTicket(
-  tx: Tx,
+  tx: Db,
   config: Pick<Config, 'tracker'>,
   who: Who,
   assetId: string,
@@ -91,8 +94,63 @@ export async function openTicket(
   return read(tx, row.id);
 }
 
+/** What a routine opens tickets for, and for whom. */
+interface Opening {
+  readonly principal: Principal;
+  readonly who: Who;
+  readonly routineId: string;
+  readonly title: string;
+  readonly text: string;
+}
+
+/**
+ * Opens a ticket about each of some assets that a routine goes through and whoever it acts for may see; not where one that it opened is open still, so that what runs each
+ * day asks once.
+ * @returns how many were left out, since a run opens only so many
+ */
+export async function openTickets(
+  tx: Db,
+  { principal, who, routineId, title, text }: Opening,
+  assetIds: readonly string[],
+): Promise<number> {
+  const due = await tx.rows<{ id: string; kind: Entry['subject']['kind']; path: string; domainId: string }>(
+    `
+      select a.id, a.kind, ${PATH} as path, a.domain_id as "domainId"
+      from ${FROM}
+      where a.id = any($1::uuid[]) and ${isSeen('a', '$2')}
+        and not exists (select from ticket t where t.asset_id = a.id and t.routine_id = $3 and t.state <> 'closed')
+      order by s.name, path`,
+    [assetIds, who.domainsAs('reader'), routineId],
+  );
+  const some = due.slice(0, MOST_OF_A_RUN);
+  const rows = await tx.rows<{ id: string }>(
+    `
+      insert into ticket (asset_id, title, text, opened_by, routine_id)
+      select x.id, x.title, $3, $4, $5
+      from unnest($1::uuid[], $2::text[]) as x(id, title)
+      returning id`,
+    [some.map(({ id }) => id), some.map(({ path }) => titleOf(title, path)), text, who.id, routineId],
+  );
+  await recordEach(
+    tx,
+    principal,
+    some.map(
+      ({ id, kind, path, domainId }): Entry => ({
+        action: 'ticket opened',
+        subject: { kind, id, name: path, domainId },
+        before: null,
+        after: { ticket: titleOf(title, path) },
+      }),
+    ),
+  );
+  for (const { id } of rows) await give(tx, id);
+  return due.length - some.length;
+}
+
+const titleOf = (title: string, path: string): string => shortened(`${title}: ${path}`, 200);
+
 /** Gives the tracker a ticket again that it did not take. */
-export async function openAgain(tx: Tx, config: Pick<Config, 'tracker'>, who: Who, id: string): Promise<Ticket> {
+export async function openAgain(tx: Db, config: Pick<Config, 'tracker'>, who: Who, id: string): Promise<Ticket> {
   mustHaveTracker(config);
   const row = await tx.one<{ asset: string; state: Ticket['state'] }>(
     'select asset_id as asset, state from ticket where id = $1 for update',
@@ -157,8 +215,9 @@ export async function giveTicket(db: Database, config: Config, { ticketId }: Tic
       where t.id = $1`,
     [ticketId],
   );
-  if (!tracker || ticket?.state !== 'being opened') return;
+  if (ticket?.state !== 'being opened') return;
   try {
+    if (!tracker) throw new Error('None is set up.');
     const { key, url } = await given(tracker, {
       id: ticketId,
       title: ticket.title,
@@ -181,7 +240,7 @@ export async function giveTicket(db: Database, config: Config, { ticketId }: Tic
 }
 
 /** Takes what the tracker tells of a ticket. The asset's journal tells when one is closed, or opened again. @throws 404 for one that is none of ours */
-export async function ticketTold(tx: Tx, { key, state, title }: TicketTold): Promise<void> {
+export async function ticketTold(tx: Db, { key, state, title }: TicketTold): Promise<void> {
   const row = await tx.one<{
     id: string;
     state: string;

@@ -76,6 +76,8 @@ export async function stepInWords(db: Db, step: RoutineStep): Promise<string> {
       return `Wait ${step.days} ${step.days === 1 ? 'day' : 'days'}`;
     case 'scan':
       return 'Scan their sources';
+    case 'ticket':
+      return `Open a ticket: ${step.title}`;
     case 'ask':
       return `Ask ${TOLD[step.to]}, ${step.days} ${step.days === 1 ? 'day' : 'days'}: ${step.text}`;
     case 'tell': {

@@ -1,6 +1,7 @@
 import type { RoutineGuard, RoutineStep } from '@idrel/contract/routines';
 import { limitOf } from '@idrel/core/routines';
-import { prepareStep, runBulkEdit } from '../curation/index.ts';
+import { openTickets, prepareStep, runBulkEdit } from '../curation/index.ts';
+import type { Principal } from '../journal/index.ts';
 import { loadWho, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
@@ -92,6 +93,7 @@ async function next(tx: Db, id: string): Promise<string> {
   }
   if (step.do === 'tell') await tellLater(tx, id, run.step);
   if (step.do === 'scan') await scan(tx, who, id);
+  if (step.do === 'ticket') await tickets(tx, who, run, step);
   if (step.do === 'ask' && !(await answered(tx, id, run.step, step))) return 'over';
   if (step.do === 'wait') {
     await tx.run(
@@ -160,6 +162,26 @@ async function scan(tx: Db, who: Who, id: string): Promise<void> {
       options: { sample: true, rows: 500, onlyChanged: true },
       askedBy: who.id,
     });
+}
+
+/** Opens a ticket about each of what a run goes through. */
+async function tickets(
+  tx: Db,
+  who: Who,
+  run: Run,
+  { title, text }: Extract<RoutineStep, { do: 'ticket' }>,
+): Promise<void> {
+  const principal: Principal = { kind: who.kind, id: who.id, name: who.name, run: run.id };
+  const left = await openTickets(
+    tx,
+    { principal, who, routineId: run.routineId, title, text },
+    await going(tx, run.id),
+  );
+  if (left > 0)
+    await tx.run('update routine_run set problem = $2 where id = $1', [
+      run.id,
+      `Step ${run.step + 1} opens as many tickets as a run may: ${left} more were left out. The next run opens them, or narrow the search.`,
+    ]);
 }
 
 /** A step has changed what it could: what came of it is counted. */

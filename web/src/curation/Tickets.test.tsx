@@ -15,6 +15,7 @@ const ticket = (id: string, more: Partial<Ticket>): Ticket => ({
   key: `QUAY-${id}`,
   url: `https://tracker.example.org/${id}`,
   by: 'Ada',
+  routine: null,
   openedAt: '2026-11-01T00:00:00Z',
   closedAt: null,
   problem: null,

@@ -41,7 +41,7 @@ export function Tickets({ asset }: { asset: AssetAnswer }) {
 }
 
 function Line({ ticket }: { ticket: Ticket }) {
-  const { id, key, url, title, state, by, openedAt, closedAt, problem } = ticket;
+  const { id, key, url, title, state, by, routine, openedAt, closedAt, problem } = ticket;
   const [again] = useOpenTicketAgainMutation();
   const called = key === null ? title : `${key}: ${title}`;
   return (
@@ -54,7 +54,8 @@ function Line({ ticket }: { ticket: Ticket }) {
         </a>
       )}
       <div className="quiet small">
-        {state} · {by ?? 'somebody who left'}, <When at={openedAt} />
+        {state} · {by ?? 'somebody who left'}
+        {routine === null ? '' : `, by the routine “${routine}”`}, <When at={openedAt} />
         {closedAt === null ? null : (
           <>
             {' · closed '}

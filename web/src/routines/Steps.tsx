@@ -10,6 +10,7 @@ const KINDS: readonly { readonly value: Do; readonly label: string }[] = [
   { value: 'wait', label: 'waits' },
   { value: 'tell', label: 'writes to somebody' },
   { value: 'ask', label: 'asks who answers for them' },
+  { value: 'ticket', label: 'opens a ticket about each' },
   { value: 'scan', label: 'scans their sources' },
 ];
 const MOST = 12;
@@ -197,6 +198,28 @@ function StepFields({
             value={step.silence}
             allowDeselect={false}
             onChange={(silence) => put({ silence: silence === 'keep' ? 'keep' : 'go on' })}
+            disabled={disabled}
+          />
+        </div>
+      );
+    case 'ticket':
+      return (
+        <div className="fields">
+          <TextInput
+            className="whole"
+            label="What is wrong"
+            description="The title of the ticket; the path of the asset is put behind it. While one that this routine opened is open, none follows about the same asset."
+            maxLength={150}
+            value={step.letter}
+            onChange={(event) => put({ letter: event.currentTarget.value })}
+            disabled={disabled}
+          />
+          <Textarea
+            className="whole"
+            label="More of it"
+            autosize
+            value={step.more}
+            onChange={(event) => put({ more: event.currentTarget.value })}
             disabled={disabled}
           />
         </div>

@@ -14,6 +14,8 @@ export interface StepDraft extends ActionDraft {
   whom: string;
   /** What it writes, or asks. */
   letter: string;
+  /** What a ticket says beside its title. */
+  more: string;
   /** What no answer is taken for. */
   silence: 'go on' | 'keep';
 }
@@ -39,6 +41,7 @@ export function freshStep(kind: Do = 'act'): StepDraft {
     days: 30,
     whom: 'owner',
     letter: '',
+    more: '',
     silence: 'go on',
   };
 }
@@ -58,6 +61,8 @@ function stepDraft(step: RoutineStep, nth: number): StepDraft {
       return { ...draft, whom: typeof step.to === 'string' ? step.to : step.to.personId, letter: step.text };
     case 'ask':
       return { ...draft, whom: step.to, letter: step.text, days: step.days, silence: step.silence };
+    case 'ticket':
+      return { ...draft, letter: step.title, more: step.text };
     case 'scan':
       return draft;
   }
@@ -89,6 +94,10 @@ export function stepIn(draft: StepDraft): RoutineStep | null {
         days: draft.days,
         silence: draft.silence,
       };
+    }
+    case 'ticket': {
+      const title = draft.letter.trim();
+      return title ? { do: 'ticket', title, text: draft.more.trim() } : null;
     }
     case 'scan':
       return { do: 'scan' };
