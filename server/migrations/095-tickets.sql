@@ -15,5 +15,6 @@ create table ticket (
   problem text,
   check ((key is null) = (state in ('being opened', 'not opened')))
 );
+alter table routine_run add column tickets integer not null default 0;
 create index on ticket (asset_id);
 create index on ticket (routine_id) where routine_id is not null;

@@ -159,8 +159,8 @@ describe('a routine', () => {
     const principal = { kind: 'person' as const, id: reader.id, name: reader.name };
     const opening = { principal, who: reader, routineId, title: 'Nobody owns', text: 'Find one.' };
     const run = () => place.db.transaction((tx) => openTickets(tx, opening, [assetId, other?.id ?? '']));
-    expect(await run()).toBe(0);
-    expect(await run()).toBe(0);
+    expect(await run()).toEqual({ opened: 1, left: 0 });
+    expect(await run()).toEqual({ opened: 0, left: 0 });
     const [first, ...more] = await place.db.rows<{ id: string; title: string }>('select id, title from ticket');
     expect(more).toEqual([]);
     expect(first?.title).toMatch(/^Nobody owns: .*fares$/);

@@ -192,6 +192,7 @@ export const RoutineRunAnswer = extended(RunBrief, {
   decided: number,
   passedOver: number.description('Changed by somebody meanwhile.'),
   told: number.description('People who were written to.'),
+  tickets: number.description('Tickets that were opened.'),
   dueAt: nullable(moment),
   endedAt: nullable(moment),
   guard: nullable(shape({ changes: number, most: number, usual: flag })).description(

@@ -233,7 +233,8 @@ const OWNERS = `
     union all
     select u.id, j.person_id, 'writes', 1, count(*)::int, null
     from unowned u
-    join journal j on j.subject_id = u.id::text and j.person_id is not null
+    -- Neither what a routine did for somebody, nor that they found something wrong with it.
+    join journal j on j.subject_id = u.id::text and j.person_id is not null and j.run_id is null and j.action not like 'ticket%'
     group by u.id, j.person_id
   )
   select c.asset_id as "assetId", 'owner' as field, p.id::text as value, p.name as label, c.kind, greatest(c.of, c.say) as of, c.say,

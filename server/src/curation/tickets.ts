@@ -106,13 +106,13 @@ interface Opening {
 /**
  * Opens a ticket about each of some assets that a routine goes through and whoever it acts for may see; not where one that it opened is open still, so that what runs each
  * day asks once.
- * @returns how many were left out, since a run opens only so many
+ * @returns how many were opened, and how many were left out, since a run opens only so many
  */
 export async function openTickets(
   tx: Db,
   { principal, who, routineId, title, text }: Opening,
   assetIds: readonly string[],
-): Promise<number> {
+): Promise<{ opened: number; left: number }> {
   const due = await tx.rows<{ id: string; kind: Entry['subject']['kind']; path: string; domainId: string }>(
     `
       select a.id, a.kind, ${PATH} as path, a.domain_id as "domainId"
@@ -144,7 +144,7 @@ export async function openTickets(
     ),
   );
   for (const { id } of rows) await give(tx, id);
-  return due.length - some.length;
+  return { opened: some.length, left: due.length - some.length };
 }
 
 const titleOf = (title: string, path: string): string => shortened(`${title}: ${path}`, 200);

@@ -172,11 +172,12 @@ async function tickets(
   { title, text }: Extract<RoutineStep, { do: 'ticket' }>,
 ): Promise<void> {
   const principal: Principal = { kind: who.kind, id: who.id, name: who.name, run: run.id };
-  const left = await openTickets(
+  const { opened, left } = await openTickets(
     tx,
     { principal, who, routineId: run.routineId, title, text },
     await going(tx, run.id),
   );
+  await tx.run('update routine_run set tickets = tickets + $2 where id = $1', [run.id, opened]);
   if (left > 0)
     await tx.run('update routine_run set problem = $2 where id = $1', [
       run.id,

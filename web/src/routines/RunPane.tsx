@@ -84,7 +84,8 @@ export function RunPane({ id, close }: { id: string; close: () => void }) {
         {run.refused > 0 ? `, ${count(run.refused)} not allowed` : ''}
         {run.unsuited > 0 ? `, ${count(run.unsuited)} of another kind` : ''}
         {run.passedOver > 0 ? `, ${count(run.passedOver)} changed meanwhile` : ''}
-        {run.told > 0 ? `, ${plural(run.told, 'person', 'people')} written to` : ''}.
+        {run.told > 0 ? `, ${plural(run.told, 'person', 'people')} written to` : ''}
+        {run.tickets > 0 ? `, ${plural(run.tickets, 'ticket')} opened` : ''}.
         {run.restored !== null ? ` ${plural(run.restored, 'change')} taken back.` : ''}
       </p>
       {run.guard && run.state === 'asks' ? (
