@@ -55,7 +55,7 @@ const without = (address: string): string => address.replace(/\/+$/, '');
  * goes to its own server only.
  */
 export async function serverFor(given: string | undefined): Promise<Server> {
-  const wanted = given ?? process.env.IDREL_SERVER;
+  const wanted = given ?? (process.env.IDREL_SERVER || undefined);
   const key = process.env.IDREL_KEY || undefined;
   if (wanted !== undefined && isAddress(wanted)) {
     const { servers } = await read();

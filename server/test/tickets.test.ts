@@ -110,6 +110,13 @@ describe('a ticket', () => {
     expect(await tickets()).toMatchObject([{ state: 'open', key: 'T-2', url: null, problem: null }]);
   });
 
+  it('that the tracker takes for another one is not opened', async () => {
+    await give((await open()).id);
+    const { id } = await open('Something else');
+    await expect(give(id)).rejects.toThrow('It says that it has it as T-1, which is another ticket.');
+    expect((await tickets()).map(({ key }) => key)).toEqual([null, 'T-1']);
+  });
+
   it.each(['', 'no json', '{}', '{"key":7}', '[]', 'null'])(
     'is not taken by an answer that says nothing: %j',
     async (text) => {

@@ -24,6 +24,8 @@ interface Kept {
  */
 export function tracker({ address, secret }: TrackerPartner, own: string): Router {
   const tickets: Kept[] = [];
+  // It forgets its tickets when it ends, and must not give their keys again.
+  const first = Math.floor(Date.now() / 1000) % 10_000_000;
   const router = Router();
   router.post('/in', express.json({ limit: '64kb' }), (request, response: Response) => {
     if (request.get('authorization') !== `Bearer ${secret}`) {
@@ -38,7 +40,7 @@ export function tracker({ address, secret }: TrackerPartner, own: string): Route
       by = '',
     } = (request.body ?? {}) as Partial<Record<string, string>>;
     const known = tickets.find((ticket) => ticket.id === id);
-    const key = known?.key ?? `QUAY-${tickets.length + 101}`;
+    const key = known?.key ?? `QUAY-${first + tickets.length}`;
     if (!known) tickets.push({ key, id, title, text, link, by: by ?? '', state: 'open' });
     response.json({ key, url: `${own}/${key}` });
   });

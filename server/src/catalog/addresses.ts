@@ -77,10 +77,15 @@ export async function idsAt(db: Db, addresses: readonly string[]): Promise<Map<s
   });
   const sources = await db.rows<{ id: string; name: string; kind: SourceKind; tops: string[] }>(
     `
-      select s.id, s.name, s.kind, array(select t.id from asset t where t.source_id = s.id and t.parent_id is null) as tops
+      select
+        s.id, s.name, s.kind,
+        array(select t.id from asset t where t.source_id = s.id and t.parent_id is null and s.kind = any($2::text[])) as tops
       from source s
       where s.name = any($1::text[])`,
-    [[...new Set(places.map(({ source }) => source))]],
+    [
+      [...new Set(places.map(({ source }) => source))],
+      Object.entries(KINDS).flatMap(([kind, { topHidden }]) => (topHidden ? [kind] : [])),
+    ],
   );
   const byName = new Map(sources.map((source) => [source.name, source]));
   const wanted = places.flatMap(({ address, source, names }): Wanted[] => {

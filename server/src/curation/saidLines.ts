@@ -74,7 +74,11 @@ export async function takeSaidLines(tx: Tx, who: Who, lines: readonly Given[]): 
 async function takeRound(tx: Tx, who: Who, things: Known, round: ReadonlyMap<string, Given>): Promise<LineSaid[]> {
   const said: LineSaid[] = [];
   const ids = [...round.keys()];
-  await tx.rows('select 1 from asset where id = any($1::uuid[]) order by id for no key update', [ids]);
+  // Nobody holds up what others do with what is not theirs.
+  await tx.rows(
+    'select 1 from asset where id = any($1::uuid[]) and domain_id = any($2::uuid[]) order by id for no key update',
+    [ids, who.domainsAs('editor')],
+  );
   const assets = new Map((await readAssets(tx, who, ids, things)).map((asset) => [asset.id, asset]));
   const domains = new Map(
     (

@@ -1,15 +1,13 @@
-import { timingSafeEqual } from 'node:crypto';
 import type { Ticket, TicketBody, TicketTold, ticketEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { onOneLine, shortened } from '@idrel/core/text';
-import type { NextFunction, Request, Response } from 'express';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import { type Entry, type Principal, record, recordEach, service } from '../journal/index.ts';
 import { isSeen, type Who } from '../people/index.ts';
+import { onlyWith } from '../platform/bearer.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
-import { ApiProblem, conflict, notFound } from '../platform/problems.ts';
-import { digest } from '../platform/secrets.ts';
+import { conflict, notFound } from '../platform/problems.ts';
 
 /** So many tickets a step of a run opens. */
 const MOST_OF_A_RUN = 50;
@@ -225,10 +223,14 @@ export async function giveTicket(db: Database, config: Config, { ticketId }: Tic
       link: `${address ?? ''}/assets/${ticket.asset}`,
       by: ticket.email ?? ticket.by,
     });
-    await db.run(
-      "update ticket set state = 'open', key = $2, url = $3, problem = null where id = $1 and state = 'being opened'",
+    const taken = await db.run(
+      `
+        update ticket t
+        set state = 'open', key = $2, url = $3, problem = null
+        where t.id = $1 and t.state = 'being opened' and not exists (select from ticket o where o.key = $2 and o.id <> t.id)`,
       [ticketId, key, url],
     );
+    if (taken === 0) throw new Error(`It says that it has it as ${key}, which is another ticket.`);
   } catch (error) {
     const problem = shortened(`The tracker did not take it. ${(error as Error).message}`, LETTERS);
     await db.run(
@@ -278,17 +280,11 @@ export async function ticketTold(tx: Db, { key, state, title }: TicketTold): Pro
   );
 }
 
-/** Lets nobody past but the tracker that the operator named, before anything of what it sends is read. */
-export const trackerOnly =
-  ({ config: { tracker } }: { readonly config: Pick<Config, 'tracker'> }) =>
-  (request: Request, _response: Response, next: NextFunction): void => {
-    const secret = /^Bearer (\S+)$/i.exec(request.get('authorization') ?? '')?.[1] ?? '';
-    // Digests are of one length, whatever was given.
-    if (tracker && timingSafeEqual(digest(secret), digest(tracker.secret))) next();
-    else
-      next(
-        new ApiProblem('unknown-tracker', 'The secret is not that of the tracker that this server speaks with.', {
-          mend: 'Send IDREL_TRACKER_SECRET as a bearer token.',
-        }),
-      );
-  };
+/** Lets nobody past but the tracker that the operator named. */
+export const trackerOnly = ({ config: { tracker } }: { readonly config: Pick<Config, 'tracker'> }) =>
+  onlyWith(
+    tracker?.secret,
+    'unknown-tracker',
+    'The secret is not that of the tracker that this server speaks with.',
+    'Send IDREL_TRACKER_SECRET as a bearer token.',
+  );

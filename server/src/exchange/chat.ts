@@ -1,15 +1,14 @@
-import { randomUUID, timingSafeEqual } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { ChatMessage, ChatReply } from '@idrel/contract/exchange';
 import { onOneLine, shortened } from '@idrel/core/text';
-import type { NextFunction, Request, Response } from 'express';
 import { assetAt, cardAt, type FinderClient, findAssets, getAsset } from '../catalog/index.ts';
 import { loadWho, type Who } from '../people/index.ts';
+import { onlyWith } from '../platform/bearer.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import type { Posted } from '../platform/post.ts';
 import { ApiProblem } from '../platform/problems.ts';
-import { digest } from '../platform/secrets.ts';
 import { send } from './signed.ts';
 
 /** So many assets a search in the chat tells; so many addresses of a message are looked at; of a meaning so many letters. */
@@ -26,20 +25,14 @@ export function tellInChat(
   return send(ANYWHERE, chat.url, [chat.secret], { id: `chat-${randomUUID()}`, ...message });
 }
 
-/** Lets nobody past but the chat that the operator named, before anything of what it sends is read. */
-export const chatOnly =
-  ({ config: { chat } }: { readonly config: Pick<Config, 'chat'> }) =>
-  (request: Request, _response: Response, next: NextFunction): void => {
-    const given = /^Bearer (\S+)$/i.exec(request.get('authorization') ?? '')?.[1] ?? '';
-    // Digests are of one length, whatever was given.
-    if (chat && timingSafeEqual(digest(given), digest(chat.secret))) next();
-    else
-      next(
-        new ApiProblem('unknown-chat', 'The secret is not that of the chat that this server speaks with.', {
-          mend: 'Send IDREL_CHAT_SECRET as a bearer token.',
-        }),
-      );
-  };
+/** Lets nobody past but the chat that the operator named. */
+export const chatOnly = ({ config: { chat } }: { readonly config: Pick<Config, 'chat'> }) =>
+  onlyWith(
+    chat?.secret,
+    'unknown-chat',
+    'The secret is not that of the chat that this server speaks with.',
+    'Send IDREL_CHAT_SECRET as a bearer token.',
+  );
 
 const alone = (text: string, link: string | null = null): ChatReply => ({ text, link, only: true });
 const short = (text: string | null): string => shortened(onOneLine(text ?? ''), LETTERS);

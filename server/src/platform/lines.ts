@@ -199,7 +199,7 @@ export function serveLines<E extends LinesEndpoint>(router: Router, endpoint: E,
         (request.get('content-length') ?? request.get('transfer-encoding')) === undefined
       )
         throw new ApiProblem('invalid', 'No line was sent.', { mend: 'Send lines of JSON, one for each thing.' });
-      mustBe(request, /^application\/(x-ndjson|jsonl|x-jsonlines|json-seq)$/, 'NDJSON', 'application/x-ndjson');
+      mustBe(request, /^application\/(x-ndjson|jsonl|x-jsonlines)$/, 'NDJSON', 'application/x-ndjson');
       const { query } = checkedCall(endpoint, {
         params: {},
         query: { ...request.query },

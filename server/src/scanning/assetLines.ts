@@ -45,7 +45,9 @@ export async function takeAssetLines(tx: Tx, who: Who, lines: readonly GivenLine
       continue;
     }
     const placed = { ...given, names: place.names, key: keyOf(...place.names) };
-    bySource.set(place.source, [...(bySource.get(place.source) ?? []), placed]);
+    const others = bySource.get(place.source);
+    if (others) others.push(placed);
+    else bySource.set(place.source, [placed]);
   }
   for (const [name, placed] of bySource) {
     try {

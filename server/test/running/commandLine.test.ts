@@ -94,7 +94,7 @@ describe('idrel push docs', () => {
   it('names what cannot be taken by file and line, takes the rest, and says so by its status', async () => {
     write(
       'booking.docs.yaml',
-      'format: idrel-docs/1\nsource: Booking system\nassets:\n  booking/nowhere: x\n  booking/booking_leg:\n    owner: Nobody At All\n    columns:\n      booking_id: Which booking\n',
+      'format: idrel-docs/1\nsource: Booking system\nwins: {description: file}\nassets:\n  booking/nowhere: x\n  booking/booking_leg:\n    owner: Nobody At All\n    columns:\n      booking_id: Which booking\n',
     );
     write('broken.docs.yaml', 'format: idrel-docs/1\nsource: [\n');
     const { status, stdout } = idrel(['push', 'docs', ...server, '--json']);
@@ -105,9 +105,9 @@ describe('idrel push docs', () => {
     expect(status).toBe(4);
     expect(flaws.map(({ file, at }) => `${file} ${at}`)).toEqual(['broken.docs.yaml line 3']);
     expect(answers.map(({ outcome, at }) => `${outcome} ${at}`)).toEqual([
-      'refused line 4',
       'refused line 5',
-      'changed line 8',
+      'refused line 6',
+      'changed line 9',
     ]);
     expect((await find(`${LEG}/booking_id`)).description).toBe('Which booking');
     write('broken.docs.yaml', '');

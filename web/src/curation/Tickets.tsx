@@ -14,7 +14,7 @@ const LOOKS = 2000;
 /** Tickets about an asset, where there is a tracker, or were some. Give it the asset's id as its key. */
 export function Tickets({ asset }: { asset: AssetAnswer }) {
   const [waits, setWaits] = useState(false);
-  const { data } = useTicketsQuery(asset.id, { pollingInterval: waits ? LOOKS : 0, skipPollingIfUnfocused: true });
+  const { data } = useTicketsQuery(asset.id, { pollingInterval: waits ? LOOKS : 0 });
   const [opening, setOpening] = useState(false);
   const waiting = data?.items.some(({ state, problem }) => state === 'being opened' && problem === null) ?? false;
   if (waiting !== waits) setWaits(waiting);
