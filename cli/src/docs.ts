@@ -1,7 +1,16 @@
 import { readFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import type { Line, LineAnswer, LinesEnd } from '@idrel/client';
-import { DOCS_SCHEMA, type DocEntry, type DocFlaw, isDocs, readComments, readDocs } from '@idrel/core/exchange/docs';
+import {
+  DOCS_SCHEMA,
+  type DocEntry,
+  type DocFlaw,
+  type DocsFile,
+  isDocs,
+  readComments,
+  readDocs,
+  saidOnce,
+} from '@idrel/core/exchange/docs';
 import { loadParser } from '@idrel/core/sql';
 import { asking } from './asker.ts';
 import { filesOf } from './files.ts';
@@ -41,9 +50,8 @@ async function readAll(
   if (options.comments && options.source === undefined)
     throw new CliProblem('Comments in SQL do not say of which source they are.', 'Name it with --source.');
   if (options.comments) await loadParser();
-  const found: Found[] = [];
+  const all: DocsFile[] = [];
   const flaws: Flaw[] = [];
-  let read = 0;
   for (const file of files) {
     const bytes = await readFile(file).catch((error: Error) => {
       throw new CliProblem(`${file} cannot be read: ${error.message}`, 'Check the path.');
@@ -55,14 +63,14 @@ async function readAll(
     const text = bytes.toString('utf8');
     const isSql = extname(file).toLowerCase() === '.sql';
     if (!isSql && !isDocs(text)) continue;
-    read += 1;
     const said = isSql
       ? readComments(text, { source: options.source ?? '', schema: options.schema ?? null })
       : readDocs(text);
-    found.push(...said.entries.map((entry) => ({ file, ...entry })));
+    all.push({ file, entries: said.entries, comments: isSql });
     flaws.push(...said.flaws.map((flaw) => ({ file, ...flaw })));
   }
-  return { found, flaws, files: read };
+  const { entries, flaws: twice } = saidOnce(all);
+  return { found: entries, flaws: [...flaws, ...twice], files: all.length };
 }
 
 const shortly = (text: string) => {

@@ -11,8 +11,12 @@ export { ApiClient, Refusal };
 type Groups = typeof OPERATIONS;
 type Method<E> = E extends Endpoint ? (...input: Inputs<E>) => Promise<AnswerOf<E>> : never;
 
+/** What is answered bit by bit is no single answer: lines are sent with {@link Idrel.send}, events followed with {@link Idrel.follow}. */
+type Answered<Group> = {
+  readonly [E in keyof Group as Group[E] extends { readonly stream: string } ? never : E]: Method<Group[E]>;
+};
 /** Every operation of the API as a method, in its group: `idrel.curation.edit({ params: { id }, version, body: { description } })`. */
-export type Operations = { readonly [G in keyof Groups]: { readonly [E in keyof Groups[G]]: Method<Groups[G][E]> } };
+export type Operations = { readonly [G in keyof Groups]: Answered<Groups[G]> };
 
 /** What lines are sent with. */
 export interface SendOptions {
@@ -58,10 +62,9 @@ export function clientOver(api: ApiClient): Idrel {
     Object.entries(OPERATIONS).map(([name, group]) => [
       name,
       Object.fromEntries(
-        Object.entries(group as Readonly<Record<string, Endpoint>>).map(([method, endpoint]) => [
-          method,
-          (...input: Inputs<Endpoint>) => api.ask(endpoint, ...input),
-        ]),
+        Object.entries(group as Readonly<Record<string, Endpoint>>).flatMap(([method, endpoint]) =>
+          endpoint.stream ? [] : [[method, (...input: Inputs<Endpoint>) => api.ask(endpoint, ...input)]],
+        ),
       ),
     ]),
   ) as unknown as Operations; // the same groups and names, each with its method

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { stringify } from 'yaml';
 import { loadParser } from '../../sql/index.ts';
-import { DOCS_FORMAT, DOCS_SCHEMA, isDocs, readComments, readDocs } from './index.ts';
+import { DOCS_FORMAT, DOCS_SCHEMA, type DocEntry, isDocs, readComments, readDocs, saidOnce } from './index.ts';
 
 const fits = new Ajv2020({ strict: false }).compile(DOCS_SCHEMA);
 const head = `format: ${DOCS_FORMAT}\nsource: Ware house\n`;
@@ -136,6 +136,39 @@ assets:
       { numRuns: 2000 },
     );
     expect(Math.min(well, ill)).toBeGreaterThan(50);
+  });
+});
+
+describe('several files', () => {
+  const entry = (of: string, said: DocEntry['said'], at = 'line 1'): DocEntry => ({
+    at,
+    of,
+    column: false,
+    said,
+    keep: ['description'],
+  });
+  it('say each fact once: what two say otherwise is a flaw of the later, and a comment gives way', () => {
+    const { entries, flaws } = saidOnce([
+      {
+        file: 'a.sql',
+        comments: true,
+        entries: [entry('/at/W/x', { description: 'By a comment' }), entry('/at/W/y', { description: 'Y' })],
+      },
+      { file: 'b.yaml', comments: false, entries: [entry('/at/W/x', { description: 'X', owner: 'Ada' })] },
+      {
+        file: 'c.yaml',
+        comments: false,
+        entries: [entry('/at/W/x', { description: 'Another', owner: 'Ada', terms: ['T'] }, 'line 7')],
+      },
+    ]);
+    expect(entries.map(({ file, of, said, keep }) => [file, of, said, keep])).toEqual([
+      ['b.yaml', '/at/W/x', { description: 'X', owner: 'Ada' }, ['description']],
+      ['c.yaml', '/at/W/x', { terms: ['T'] }, []],
+      ['a.sql', '/at/W/y', { description: 'Y' }, ['description']],
+    ]);
+    expect(flaws.map(({ file, at, what }) => `${file} ${at}: ${what}`)).toEqual([
+      'c.yaml line 7: The description of /at/W/x is another one in b.yaml, line 1.',
+    ]);
   });
 });
 
