@@ -118,7 +118,32 @@ export class Person {
   /** Presses a button or link by its words. */
   async press(words: string): Promise<void> {
     const path = `//*[self::button or self::a or @role="option" or @role="menuitem"][normalize-space()="${words}" or @aria-label="${words}"]`;
-    await this.retry(async () => (await this.xpath(path)).click());
+    await this.retry(async () => {
+      const element = await this.xpath(path);
+      await this.still(element);
+      await element.click();
+    });
+  }
+
+  /** Waits until an element stands still: while what is above it still comes, a click would meet what stands there by then. */
+  private async still(element: WebElement): Promise<void> {
+    const place = () =>
+      this.driver.executeScript<string>(
+        'const { top, left } = arguments[0].getBoundingClientRect(); return [top, left].map(Math.round).join();',
+        element,
+      );
+    let before = await place();
+    await this.driver.wait(
+      async () => {
+        await new Promise((resolve) => setTimeout(resolve, 60));
+        const now = await place();
+        const stands = now === before;
+        before = now;
+        return stands;
+      },
+      PATIENCE,
+      'what is to be pressed does not stand still',
+    );
   }
 
   /** Fills a field found by its label. */

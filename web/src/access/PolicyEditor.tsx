@@ -28,7 +28,9 @@ function useSame<T>(value: T): T {
 
 export function PolicyEditor({ id, close }: { id: string; close: () => void }) {
   const { data } = usePoliciesQuery(undefined);
-  if (!data) return <Coming />;
+  // What its sentence names is there before it is shown: else it grows under the hand of whoever presses something below.
+  const names = [useGroupsQuery(), usePeopleQuery(), useClassesQuery()];
+  if (!data || names.some(({ isLoading }) => isLoading)) return <Coming />;
   return <Editor key={id} policy={data.find((entry) => entry.id === id)} close={close} />;
 }
 
