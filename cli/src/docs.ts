@@ -12,6 +12,7 @@ import {
   saidOnce,
 } from '@idrel/core/exchange/docs';
 import { loadParser } from '@idrel/core/sql';
+import { onOneLine, shortened } from '@idrel/core/text';
 import { asking } from './asker.ts';
 import { filesOf } from './files.ts';
 import { CliProblem } from './problem.ts';
@@ -73,10 +74,7 @@ async function readAll(
   return { found: entries, flaws: [...flaws, ...twice], files: all.length };
 }
 
-const shortly = (text: string) => {
-  const line = text.replace(/\s+/g, ' ').trim();
-  return line === '' ? 'nothing' : line.length > 60 ? `“${line.slice(0, 59)}…”` : `“${line}”`;
-};
+const shortly = (text: string) => (text.trim() === '' ? 'nothing' : `“${shortened(onOneLine(text), 60)}”`);
 
 /** What came of the files, line by line. */
 export function docsText(answers: readonly Answer[], flaws: readonly Flaw[], end: LinesEnd, preview: boolean): string {

@@ -85,6 +85,14 @@ describe('assets by lines', () => {
       outcomes(await say(admin, [table({ columns: [{ name: 'mail', type: 'text', comment: 'Where to write' }] })])),
     ).toEqual(['changed']);
     expect(await columns()).toEqual([{ name: 'mail', comment: 'Where to write' }]);
+    // So do its comment, its facts and its rows.
+    await say(admin, [table({ facts: { berth: 'N3' }, rows: 12 })]);
+    expect(outcomes(await say(admin, [table({})]))).toEqual(['same']);
+    expect(
+      await place.db.one(
+        "select native_comment as comment, native, stats from asset where name = 'log' and kind = 'table'",
+      ),
+    ).toEqual({ comment: 'All that came in', native: { berth: 'N3' }, stats: { rows: 12 } });
   });
 
   it('lie in what an earlier or a later line says, and not in what is not there or was refused', async () => {

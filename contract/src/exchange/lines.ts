@@ -41,7 +41,7 @@ const facts = optional(
 ).description('What the source says of it, by name.');
 const called = Joi.string().trim().min(1).max(400);
 
-/** What a source that programs push to holds. A line has all columns that the asset has; where it does not speak of columns, they stay. */
+/** What a source that programs push to holds. What a line does not speak of stays; where it speaks of columns, it has all of them, with all that is known of each. */
 export const AssetLine = shape({
   of: Joi.string()
     .max(4000)

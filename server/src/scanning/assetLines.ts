@@ -22,6 +22,9 @@ interface Known {
   readonly kind: string;
   readonly print: string | null;
   readonly gone: boolean;
+  readonly comment: string | null;
+  readonly facts: PushedAsset['facts'];
+  readonly rows: number | null;
 }
 
 const parentOf = (names: readonly string[]): string => keyOf(...names.slice(0, -1));
@@ -101,8 +104,13 @@ async function takeRound(tx: Tx, who: Who, source: SourceFacts, round: readonly 
     taken.push(one);
   }
   if (taken.length === 0) return said;
-  const pushed = taken.flatMap(({ names, value }): PushedAsset[] => {
-    const { kind, comment, facts, rows, columns = [] } = value;
+  const pushed = taken.flatMap(({ names, key, value }): PushedAsset[] => {
+    const { kind, columns = [] } = value;
+    // What a line does not speak of stays as it was told last.
+    const was = before.get(key);
+    const comment = value.comment ?? was?.comment ?? undefined;
+    const facts = value.facts ?? was?.facts;
+    const rows = value.rows ?? was?.rows ?? undefined;
     const holder: PushedAsset = {
       path: names,
       kind,
@@ -149,7 +157,12 @@ async function takeRound(tx: Tx, who: Who, source: SourceFacts, round: readonly 
 
 async function known(tx: Tx, sourceId: string, keys: readonly string[]): Promise<Map<string, Known>> {
   const rows = await tx.rows<Known>(
-    "select id, key, kind, print::text, gone_at is not null as gone from asset where source_id = $1 and key = any($2::text[]) and kind <> 'column'",
+    `
+      select
+        id, key, kind, print::text, gone_at is not null as gone, native_comment as comment, native as facts,
+        (stats ->> 'rows')::float as rows
+      from asset
+      where source_id = $1 and key = any($2::text[]) and kind <> 'column'`,
     [sourceId, [...new Set(keys)]],
   );
   return new Map(rows.map((row) => [row.key, row]));
