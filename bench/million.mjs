@@ -3,7 +3,9 @@ import { coverageOverTime } from './coverage.mjs';
 import { finding } from './finding.mjs';
 import { inBrowser } from './inBrowser.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
+import { linesOfMany } from './lines.mjs';
 import { many } from './many.mjs';
+import { newsOfMany } from './news.mjs';
 import { plans } from './plans.mjs';
 import { routines } from './routines.mjs';
 import { seen } from './seen.mjs';
@@ -340,6 +342,8 @@ export async function run(adminUrl, address) {
   lines.push(...(await many(client, send, below.id, ids)));
   lines.push(...(await routines(client, send, below.name, ids)));
   lines.push(...(await coverageOverTime(client, send, measure, made)));
+  lines.push(...(await linesOfMany(client, address)));
+  lines.push(...(await newsOfMany(client, measure, made)));
   lines.push(...(await inBrowser(address, made)));
   await plans(client, address, made);
   await client.end();

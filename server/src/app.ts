@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { fileURLToPath } from 'node:url';
+import { DESCRIBED_AS, DESCRIBED_MANY_AS } from '@idrel/contract/exchange';
 import compression from 'compression';
 import escapeHtml from 'escape-html';
 import express, { type Express, type NextFunction, type Request, type Response, Router } from 'express';
@@ -75,7 +76,9 @@ export function makeApp(context: WithFinder): Express {
       filter: (request, response) => !toldBitByBit(response) && compression.filter(request, response),
     }),
   );
-  app.use('/api/v1', api(context));
+  const operations = api(context);
+  app.use('/api/v1', operations);
+  app.get(/^\/(assets|at)\//, negotiated(operations));
   if (existsSync(WEB)) {
     // Packed when it was built.
     app.use(
@@ -105,6 +108,30 @@ export function makeApp(context: WithFinder): Express {
   return app;
 }
 
+/** Those that hold of any asset, as its page links to them. */
+const NEGOTIATED_LINKS = DESCRIBED_MANY_AS.map((as) => ({ as, type: DESCRIBED_AS[as].type }));
+/** Formats that an address of an asset is served in beside the page, by their media types. */
+const NEGOTIATED = new Map(Object.entries(DESCRIBED_AS).map(([as, { type }]) => [type as string, as]));
+
+/** An asset at its own address, for who would rather have it in an open format than as a page: as the operation for it answers. */
+const negotiated =
+  (operations: Router) =>
+  (request: Request, response: Response, next: NextFunction): void => {
+    response.vary('Accept');
+    const type = request.accepts(['text/html', ...NEGOTIATED.keys()]);
+    if (!type)
+      throw new ApiProblem('other-format', 'It is not served in a format that was asked for.', {
+        mend: `Ask for one of ${['text/html', ...NEGOTIATED.keys()].join(', ')}.`,
+      });
+    const as = NEGOTIATED.get(type);
+    if (as === undefined) {
+      next();
+      return;
+    }
+    request.url = `/described?${new URLSearchParams({ as, address: request.path })}`;
+    operations(request, response, next);
+  };
+
 /** The page at an address of an asset, with what it shows where it is pasted: Open Graph, and the way to ask by oEmbed. */
 const unfurled =
   ({ db }: Context) =>
@@ -124,12 +151,16 @@ const unfurled =
       ['og:description', description],
       ['og:url', address],
     ].map(([property = '', content = '']) => `<meta property="${property}" content="${escapeHtml(content)}" />`);
+    const described = NEGOTIATED_LINKS.map(
+      ({ as, type }) =>
+        `<link rel="alternate" type="${type}" href="/api/v1/described?${escapeHtml(new URLSearchParams({ as, address: request.path }).toString())}" />`,
+    );
     const link = `<link rel="alternate" type="application/json+oembed" href="${escapeHtml(oembed)}" title="${escapeHtml(title)}" />`;
     // Written by a function: a dollar sign in a title means nothing more.
     response
       .set('cache-control', 'no-cache')
       .type('html')
-      .send(page.replace('</head>', () => `    ${[...tags, link].join('\n    ')}\n  </head>`));
+      .send(page.replace('</head>', () => `    ${[...tags, ...described, link].join('\n    ')}\n  </head>`));
   };
 /** What people can hold, and what becomes of it when they leave. */
 const HELD = [

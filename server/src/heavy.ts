@@ -6,6 +6,7 @@ import { type AskedThere, callablesOf, keepAskedThere, openGateway, type Prepare
 import { tieAll } from './app.ts';
 import { finderClient } from './catalog/index.ts';
 import { writeAssets } from './curation/index.ts';
+import { type DescribedTask, writeDescribed } from './exchange/index.ts';
 import { loadWho, type Who, whoByKey } from './people/index.ts';
 import { answered, checkedCall, tied, untangled } from './platform/api.ts';
 import { parseBody } from './platform/body.ts';
@@ -97,6 +98,10 @@ export const writeSheet = (task: {
     if (!who) throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.');
     return writeAssets(db, who, task.ids, task.format);
   });
+
+/** Writes assets in an open format. Called by the pool. */
+export const writeDescribedThere = (task: DescribedTask): Promise<ThreadAnswer<string>> =>
+  told(async () => writeDescribed(db, await askedBy(task), task));
 
 /** Keeps what was asked through the gateway. Called by the pool. */
 export const keepAskedAtGateway = (task: { all: readonly AskedThere[] }): Promise<ThreadAnswer<void>> =>

@@ -1,4 +1,11 @@
 export { ChatMessage, ChatReply, chatEndpoints } from './chat.ts';
+export {
+  DESCRIBED_AS,
+  DESCRIBED_MANY_AS,
+  DESCRIBED_MOST,
+  type DescribedAs,
+  describedEndpoints,
+} from './described.ts';
 export { CloudEvent, eventEndpoints } from './events.ts';
 export {
   AssetLine,

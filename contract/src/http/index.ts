@@ -85,7 +85,9 @@ export interface Endpoint {
   readonly showsSecret?: true;
   /** Also people of partner organisations may begin it; all else is closed to them. */
   readonly partners?: true;
-  /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, the bytes of a picture, or another address for a browser to go to. */
+  /** Media types of what is sent as bytes; pictures where it does not say. */
+  readonly media?: readonly string[];
+  /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, the bytes of a picture or a document, or another address for a browser to go to. */
   readonly stream?: 'events' | 'lines' | 'bytes' | 'redirect';
 }
 

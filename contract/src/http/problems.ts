@@ -79,6 +79,7 @@ export const PROBLEMS = told({
   'events-forgotten': [410, 'What would come next is kept no more.'],
   'link-ended': [410, 'The link was used, or its time is over.'],
   'changed-meanwhile': [412, 'Somebody else changed it since you saw it: `current` says what stands there now.'],
+  'other-format': [406, 'It is not served in a format that was asked for.'],
   'not-offered': [501, 'It is not offered in the form that was asked for.'],
   'too-large': [413, 'The body is larger than the operation takes.'],
   packed: [415, 'The body is packed; it is taken only as it is.'],

@@ -13,7 +13,14 @@ import {
   tagEndpoints,
   ticketEndpoints,
 } from '../curation/index.ts';
-import { chatEndpoints, eventEndpoints, lineEndpoints, newsEndpoints, webhookEndpoints } from '../exchange/index.ts';
+import {
+  chatEndpoints,
+  describedEndpoints,
+  eventEndpoints,
+  lineEndpoints,
+  newsEndpoints,
+  webhookEndpoints,
+} from '../exchange/index.ts';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '../glossary/index.ts';
 import type { Endpoint } from '../http/index.ts';
 import { journalEndpoints } from '../journal/index.ts';
@@ -88,6 +95,7 @@ export const OPERATIONS = {
   access: accessEndpoints,
   journal: journalEndpoints,
   event: eventEndpoints,
+  described: describedEndpoints,
   webhook: webhookEndpoints,
   news: newsEndpoints,
   chat: chatEndpoints,

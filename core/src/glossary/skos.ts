@@ -23,7 +23,13 @@ import {
 export interface Statement {
   readonly subject: { readonly termType: string; readonly value: string };
   readonly predicate: { readonly termType: string; readonly value: string };
-  readonly object: { readonly termType: string; readonly value: string; readonly language?: string };
+  readonly object: {
+    readonly termType: string;
+    readonly value: string;
+    readonly language?: string;
+    /** Of what is no plain text. */
+    readonly datatype?: { readonly value: string };
+  };
 }
 
 export const PREFIXES = {

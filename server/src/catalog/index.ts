@@ -7,6 +7,7 @@ export { Binder, filterToSql, READ } from './filterSql.ts';
 export { type FinderClient, finderClient, type WithFinder } from './finderClient.ts';
 export { SEARCHES_HELD, sharedUnderNames } from './holdings.ts';
 export { forgetTouched } from './keptFinder.ts';
+export { referredTo } from './keys.ts';
 export { kindsAskedSql, kindsSql } from './kindsSql.ts';
 export { notesOn } from './notices.ts';
 export { addressesOf } from './places.ts';

@@ -61,7 +61,7 @@ export async function assetKeys(db: Db, who: Who, id: string): Promise<AssetKeys
 }
 
 /** Tables that its columns refer to; those that are not in the catalog, or not to be seen, by what the source calls them. */
-async function referredTo(
+export async function referredTo(
   db: Db,
   domains: readonly string[],
   sourceId: string,

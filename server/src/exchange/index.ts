@@ -1,4 +1,5 @@
 export { chatOnly } from './chat.ts';
+export { type DescribedTask, writeDescribed } from './described.ts';
 export { forgetNews, tendNews } from './news.ts';
 export { type NewsJob, tellNews, tendNewsOut } from './newsOut.ts';
 export { exchangeRoutes } from './routes.ts';

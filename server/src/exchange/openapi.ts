@@ -109,14 +109,19 @@ function problems(endpoint: Endpoint): object {
 }
 
 function responses(endpoint: Endpoint): object {
-  const { answer, answers, stream } = endpoint;
+  const { answer, answers, stream, media } = endpoint;
   const done = () => {
     if (stream === 'redirect') return { '302': { description: answers } };
     if (stream)
       return {
         '200': {
           description: answers,
-          content: { [STREAMS[stream]]: { schema: answer ? described(answer) : { type: 'string' } } },
+          content: Object.fromEntries(
+            (media ?? [STREAMS[stream]]).map((type) => [
+              type,
+              { schema: answer ? described(answer) : { type: 'string' } },
+            ]),
+          ),
         },
       };
     return answer

@@ -1,5 +1,6 @@
 import {
   chatEndpoints,
+  describedEndpoints,
   eventEndpoints,
   lineEndpoints,
   newsEndpoints,
@@ -10,6 +11,7 @@ import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
 import { serveLines } from '../platform/lines.ts';
 import { repliesTo } from './chat.ts';
+import { baseOf, sendDescribed, sendDescribedMany } from './described.ts';
 import { placeEvents, readEvents } from './events.ts';
 import { linesHandler } from './lines.ts';
 import { listNews, readNews } from './news.ts';
@@ -34,6 +36,12 @@ export function exchangeRoutes(router: Router, { db, config, finder }: WithFinde
     return readEvents(db, who, source, asked(query), limit);
   });
 
+  serve(router, describedEndpoints.one, ({ request, ...asked }) =>
+    sendDescribed(db, { ...asked, base: baseOf(config, request) }),
+  );
+  serve(router, describedEndpoints.many, ({ request, ...asked }) =>
+    sendDescribedMany(db, finder, { ...asked, base: baseOf(config, request) }),
+  );
   serveLines(router, lineEndpoints.take, linesHandler(db));
   serve(router, eventEndpoints.stream, eventStream(db, source));
   serve(router, chatEndpoints.message, async ({ body }) => ({ replies: await repliesTo(db, finder, config, body) }));

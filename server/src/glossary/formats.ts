@@ -1,6 +1,7 @@
 import { GLOSSARY_FORMATS, type GlossaryFormat } from '@idrel/contract/glossary';
 import {
   type Given,
+  PREFIXES,
   readRows,
   readStatements,
   rowsOf,
@@ -42,7 +43,7 @@ export function formatOf(name: string): GlossaryFormat {
 }
 
 /** What reads and writes statements is loaded when a file of them comes or goes. */
-const statements = () => import('./rdf.ts');
+const statements = () => import('../platform/rdf.ts');
 
 /** @throws 422 with what is wrong and where in the file */
 export async function readGlossary(format: GlossaryFormat, bytes: Buffer): Promise<Given> {
@@ -61,9 +62,11 @@ export async function writeGlossary(format: GlossaryFormat, vocabulary: Vocabula
     case 'xlsx':
       return writeWorkbook('Terms', rowsOf(vocabulary), { wide: WIDE, lists: { status: TERM_STATUSES } });
     case 'ttl':
-      return Buffer.from(await (await statements()).writeTurtle(statementsOf(vocabulary)));
+      return Buffer.from(await (await statements()).writeTurtle(statementsOf(vocabulary), PREFIXES));
     case 'jsonld':
-      return Buffer.from(JSON.stringify(await (await statements()).asJsonLd(statementsOf(vocabulary)), null, 2));
+      return Buffer.from(
+        JSON.stringify(await (await statements()).asJsonLd(statementsOf(vocabulary), PREFIXES), null, 2),
+      );
   }
 }
 

@@ -7,14 +7,12 @@ import { mustBe, parseBody } from './body.ts';
 import type { Tx } from './database.ts';
 import { admitKey, type KeyInUse } from './keyInUse.ts';
 import { ApiProblem, isTangled, toApiProblem } from './problems.ts';
-import { threads } from './threads.ts';
+import { partInThread } from './threads.ts';
 
 /** So much is worked on at once; a line is never longer than that. */
 const PART = { lines: 5000, bytes: 4 << 20 } as const;
 /** So much is let go by of what is not read any more. */
 const UNREAD = 256 << 20;
-/** So long a part waits for its turn while its sender has other long work under way, in milliseconds. */
-const WAITS = { each: 250, all: 60_000 } as const;
 
 /** An operation that takes lines. */
 export type LinesEndpoint = Endpoint & { readonly lines: Schema; readonly answer: Schema };
@@ -166,19 +164,8 @@ async function runOut(request: Request): Promise<boolean> {
   return true;
 }
 
-/** Has a part worked on, in a thread where there are some; waits while its sender has other long work under way. */
-async function workedOn(task: PartTask, who: Who, left: AbortSignal): Promise<LineSaid[]> {
-  const inThread = threads();
-  if (!inThread) return workOnPart(task, who);
-  for (let waited = 0; ; waited += WAITS.each) {
-    try {
-      return await inThread<LineSaid[]>('workOnLines', task, who.id, left);
-    } catch (error) {
-      if (!(error instanceof ApiProblem) || error.code !== 'too-much-at-once' || waited >= WAITS.all) throw error;
-      await new Promise((resolve) => setTimeout(resolve, WAITS.each));
-    }
-  }
-}
+const workedOn = (task: PartTask, who: Who, left: AbortSignal): Promise<LineSaid[]> =>
+  partInThread('workOnLines', task, who.id, left, () => workOnPart(task, who));
 
 /**
  * Ties an operation that takes lines: they are read as they come, worked on in parts, and answered part by part, so that any number can be sent with as much memory

@@ -26,6 +26,31 @@ let inThread: InThread | undefined;
 /** Has a function of heavy.ts called in a thread; undefined where there are none, as in a thread itself. */
 export const threads = (): InThread | undefined => inThread;
 
+/** So long a part waits for its turn while who asked has other long work under way, in milliseconds. */
+const WAITS = { each: 250, all: 60_000 } as const;
+
+/**
+ * Has a part of something long worked on, in a thread where there are some: the parts of one answer are not refused for what else its asker has under way, but wait.
+ * @param here does it where there are no threads
+ */
+export async function partInThread<T>(
+  name: string,
+  task: object,
+  whoId: string,
+  left: AbortSignal,
+  here: () => Promise<T>,
+): Promise<T> {
+  if (!inThread) return here();
+  for (let waited = 0; ; waited += WAITS.each) {
+    try {
+      return await inThread<T>(name, task, whoId, left);
+    } catch (error) {
+      if (!(error instanceof ApiProblem) || error.code !== 'too-much-at-once' || waited >= WAITS.all) throw error;
+      await new Promise((resolve) => setTimeout(resolve, WAITS.each));
+    }
+  }
+}
+
 /** Has heavy operations done in threads, so that nobody waits for another's large body. @returns the way to end them */
 export function openThreads(): () => Promise<void> {
   const built = fileURLToPath(new URL('../heavy.js', import.meta.url));
