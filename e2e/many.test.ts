@@ -246,7 +246,7 @@ describe('the columns of the table', () => {
     const filter = `source:"${SOURCE}" name:log_1,log_2,log_3`;
     await steward.goTo(`/catalog?filter=${encodeURIComponent(filter)}`);
     await steward.read('3 assets');
-    await steward.press('Sheet');
+    await steward.press('Take out');
     await steward.read('Take a sheet back');
     const { content } = await steward.call<{ content: string }>(
       `/assets-file?format=csv&filter=${encodeURIComponent(filter)}`,

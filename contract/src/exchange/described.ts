@@ -1,19 +1,7 @@
+import { DESCRIBED_AS, DESCRIBED_MANY_AS, type DescribedAs } from '@idrel/core/exchange/formats';
 import { endpoint, id, Joi, oneOf, optional, shape, THREAD_PROBLEMS, withDefault } from '../http/index.ts';
 
-/** Open formats in which an asset is described, with their media types and the endings of their files. */
-export const DESCRIBED_AS = {
-  ttl: { type: 'text/turtle', ending: '.ttl', label: 'DCAT in Turtle' },
-  jsonld: { type: 'application/ld+json', ending: '.jsonld', label: 'DCAT in JSON-LD' },
-  csvw: { type: 'application/csvm+json', ending: '.csv-metadata.json', label: 'CSVW, for a CSV of its rows' },
-  'table-schema': {
-    type: 'application/vnd.tableschema+json',
-    ending: '.tableschema.json',
-    label: 'Table Schema (JSON)',
-  },
-} as const;
-export type DescribedAs = keyof typeof DESCRIBED_AS;
-/** Those of many assets at once. */
-export const DESCRIBED_MANY_AS = ['ttl', 'jsonld'] as const satisfies readonly DescribedAs[];
+export { DESCRIBED_AS, DESCRIBED_MANY_AS, type DescribedAs } from '@idrel/core/exchange/formats';
 /** So many assets are described at most in one answer. */
 export const DESCRIBED_MOST = 200_000;
 
@@ -34,7 +22,8 @@ export const describedEndpoints = {
     stream: 'bytes',
     asOther: true,
     media: Object.values(DESCRIBED_AS).map(({ type }) => type),
-    problems: ['not-found', ...THREAD_PROBLEMS],
+    // The last one at the asset's own address, where the type is asked for by a header.
+    problems: ['not-found', ...THREAD_PROBLEMS, 'other-format'],
     answers:
       'What it is, where it lies, what it means, who answers for it, its columns, where it comes from and goes to: by DCAT 3 with CSVW and PROV-O as RDF, or its columns alone as CSVW or Table Schema. The same is served at the asset’s own address to who asks for such a type there (Accept).',
   }),

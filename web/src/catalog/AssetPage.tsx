@@ -8,7 +8,7 @@ import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Description, Facts, Missing, Notices, Suggestions, Tickets } from '../curation/index.ts';
-import { Subscribe } from '../exchange/index.ts';
+import { Subscribe, TakeOut } from '../exchange/index.ts';
 import { useTakeDrawnAwayMutation } from '../lineage/index.ts';
 import { Code } from '../marks/Code.tsx';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
@@ -266,6 +266,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           <span className="label">Copy</span>
           <Copying asset={asset} />
         </div>
+        <TakeOut id={asset.id} columns={asset.children > 0 && HOLDING_ROWS.includes(asset.kind)} />
       </aside>
     </div>
   );
@@ -306,6 +307,9 @@ function TakeAway({ asset }: { asset: AssetAnswer }) {
 
 /** Kinds of asset that somebody can ask to read. */
 const ASKED_FOR: readonly string[] = ['column', 'schema', 'database', 'folder', ...kindsThat('holdsRows')];
+
+/** Kinds whose columns can be told by themselves. */
+const HOLDING_ROWS: readonly string[] = kindsThat('holdsRows');
 
 /** Kinds of source that tell of things that lie elsewhere: there are no rows to be read there. */
 const WITHOUT_ROWS: readonly string[] = ['scripts', 'reports', 'orchestrator', 'events', 'drawn', 'pushed'];
