@@ -112,7 +112,9 @@ program
   .option('--json', 'print it as JSON')
   .action(async (words, options) => (await import('./operation.ts')).operations(words, options));
 asked(program.command('ask'))
-  .description('Ask any operation of a server, by its name; the answer is printed as JSON.')
+  .description(
+    'Ask any operation of a server, by its name; the answer is printed as JSON, or as the document that it is.',
+  )
   .argument('<operation>', 'its name: idrel operations lists them')
   .argument('[name=value...]', 'what its address and its query need, as in id=… or filter="kind:table owner:none"')
   .option('--body <json>', 'what it is sent, as JSON, as @file.json, or @- for standard input')

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { text as textOf } from 'node:stream/consumers';
+import { pipeline } from 'node:stream/promises';
 import type { Endpoint } from '@idrel/contract/http';
 import type { Inputs } from '@idrel/contract/http/address';
 import { ENDPOINTS } from '@idrel/contract/operations';
@@ -72,7 +73,7 @@ async function bodyOf(given: string): Promise<unknown> {
   }
 }
 
-/** `idrel ask`: any operation of a server, with its answer as JSON. */
+/** `idrel ask`: any operation of a server, with its answer as JSON; what is no JSON, as a document or rows, as it is. */
 export async function ask(id: string, given: readonly string[], options: Options): Promise<void> {
   const endpoint = ENDPOINTS.find((one) => one.id === id);
   if (!endpoint) {
@@ -82,11 +83,8 @@ export async function ask(id: string, given: readonly string[], options: Options
     );
     throw new CliProblem(`There is no operation “${id}”.`, near ? `Is ${near} meant?` : 'idrel operations lists them.');
   }
-  if (endpoint.stream)
-    throw new CliProblem(
-      `${id} is answered bit by bit.`,
-      endpoint.lines ? 'Use idrel send.' : 'Ask it with curl or the client.',
-    );
+  if (endpoint.lines) throw new CliProblem(`${id} takes lines.`, 'Use idrel send.');
+  if (endpoint.stream === 'redirect') throw new CliProblem(`${id} is for browsers.`, 'Open its address in one.');
   const parts = partsOf(endpoint, given);
   if (endpoint.body && options.body === undefined)
     throw new CliProblem(`${id} takes a body.`, 'Give it with --body, as JSON or as @file.json.');
@@ -95,8 +93,13 @@ export async function ask(id: string, given: readonly string[], options: Options
     ...(endpoint.body ? { body: await bodyOf(options.body ?? '') } : {}),
     ...(options.version === undefined ? {} : { version: Number(options.version) }),
   };
-  const answer = await asking(options.server, options.user, (asker) =>
-    asker.ask(endpoint, ...([input] as unknown as Inputs<Endpoint>)),
-  );
+  const inputs = [input] as unknown as Inputs<Endpoint>;
+  const answer = await asking(options.server, options.user, async (asker) => {
+    if (!endpoint.stream) return asker.ask(endpoint, ...inputs);
+    // What is answered bit by bit goes on as it comes.
+    const { body } = await asker.openFor(endpoint, ...inputs);
+    if (body) await pipeline(body, process.stdout, { end: false });
+    return undefined;
+  });
   if (answer !== undefined) process.stdout.write(`${JSON.stringify(answer, null, 1)}\n`);
 }

@@ -45,6 +45,16 @@ describe('an operation', () => {
     ]);
   });
 
+  it('that is answered with a document is an answer to be read as it comes', async () => {
+    const idrel = await serving((request, response) => {
+      response.setHeader('content-type', 'text/turtle').end(`# ${request.url}`);
+    });
+    const response = await idrel.described.one({ query: { address: '/at/a b', as: 'ttl' } });
+    expect(await response.text()).toBe('# /api/v1/described?address=%2Fat%2Fa+b&as=ttl');
+    expect(Object.keys(idrel.event)).toEqual(['list']);
+    expect(Object.hasOwn(idrel, 'line') && Object.keys(idrel.line)).toEqual([]);
+  });
+
   it('that is refused says why in the words of the server', async () => {
     const idrel = await serving((_request, response) => {
       response.statusCode = 422;

@@ -9,11 +9,14 @@ export type { CloudEvent, Line, LineAnswer, LinesEnd };
 export { ApiClient, Refusal };
 
 type Groups = typeof OPERATIONS;
-type Method<E> = E extends Endpoint ? (...input: Inputs<E>) => Promise<AnswerOf<E>> : never;
+type Method<E> = E extends Endpoint
+  ? (...input: Inputs<E>) => Promise<E extends { readonly stream: string } ? Response : AnswerOf<E>>
+  : never;
 
-/** What is answered bit by bit is no single answer: lines are sent with {@link Idrel.send}, events followed with {@link Idrel.follow}. */
+/** Lines are sent with {@link Idrel.send}, events followed with {@link Idrel.follow}; another address is for browsers. What else is answered bit by bit is an answer that is read as it comes. */
+type Apart = { readonly lines: unknown } | { readonly stream: 'events' | 'redirect' };
 type Answered<Group> = {
-  readonly [E in keyof Group as Group[E] extends { readonly stream: string } ? never : E]: Method<Group[E]>;
+  readonly [E in keyof Group as Group[E] extends Apart ? never : E]: Method<Group[E]>;
 };
 /** Every operation of the API as a method, in its group: `idrel.curation.edit({ params: { id }, version, body: { description } })`. */
 export type Operations = { readonly [G in keyof Groups]: Answered<Groups[G]> };
@@ -63,7 +66,15 @@ export function clientOver(api: ApiClient): Idrel {
       name,
       Object.fromEntries(
         Object.entries(group as Readonly<Record<string, Endpoint>>).flatMap(([method, endpoint]) =>
-          endpoint.stream ? [] : [[method, (...input: Inputs<Endpoint>) => api.ask(endpoint, ...input)]],
+          endpoint.lines || endpoint.stream === 'events' || endpoint.stream === 'redirect'
+            ? []
+            : [
+                [
+                  method,
+                  (...input: Inputs<Endpoint>) =>
+                    endpoint.stream ? api.openFor(endpoint, ...input) : api.ask(endpoint, ...input),
+                ],
+              ],
         ),
       ),
     ]),

@@ -59,14 +59,19 @@ export class ApiClient {
     }
   }
 
-  /** Asks for one operation. @throws Refusal with what the server answered when it refuses */
-  async ask<E extends Endpoint>(endpoint: E, ...input: Inputs<E>): Promise<AnswerOf<E>> {
+  /** Asks for one operation, and has its answer as it comes: of those that are answered bit by bit. @throws Refusal with what the server answered when it refuses */
+  openFor<E extends Endpoint>(endpoint: E, ...input: Inputs<E>): Promise<Response> {
     const asked = callOf(endpoint, ...input);
-    const response = await this.open(addressOf(asked), {
+    return this.open(addressOf(asked), {
       method: asked.method,
       headers: { 'content-type': 'application/json', ...asked.headers },
       ...(asked.body === undefined ? {} : { body: JSON.stringify(asked.body) }),
     });
+  }
+
+  /** Asks for one operation. @throws Refusal with what the server answered when it refuses */
+  async ask<E extends Endpoint>(endpoint: E, ...input: Inputs<E>): Promise<AnswerOf<E>> {
+    const response = await this.openFor(endpoint, ...input);
     const cookie = response.headers.getSetCookie()[0];
     if (cookie) this.#cookie = cookie.split(';')[0] ?? '';
     const text = await response.text();

@@ -275,6 +275,14 @@ describe('idrel ask', () => {
     const { id } = await find(LEG);
     const told = await idrel(['ask', 'asset', `id=${id}`, ...server]);
     expect(JSON.parse(told.stdout)).toMatchObject({ id, name: 'booking_leg' });
+    const document = await idrel(['ask', 'described', `address=${LEG}`, 'as=table-schema', ...server]);
+    expect([document.status, JSON.parse(document.stdout)]).toMatchObject([
+      0,
+      { title: 'booking.booking_leg', primaryKey: ['id', 'sailing_date'] },
+    ]);
+    const none = await idrel(['ask', 'described', 'address=/at/Nowhere/at/all', 'as=ttl', ...server]);
+    expect([none.status, none.stdout]).toEqual([2, '']);
+    expect((await idrel(['ask', 'takeLines', ...server])).stderr).toContain('Use idrel send.');
     const found = await idrel(['ask', 'assets', 'filter=kind:table booking_leg', 'limit=1', ...server]);
     expect(JSON.parse(found.stdout).items[0].name).toBe('booking_leg');
     const changed = await idrel(
