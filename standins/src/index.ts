@@ -5,6 +5,7 @@ import express from 'express';
 import { type ChatPartner, chat } from './chat.ts';
 import { codeHost } from './codeHost.ts';
 import { documents } from './documents.ts';
+import { harbour } from './harbour.ts';
 import { type IdentityClient, identityProvider } from './identityProvider.ts';
 import { listener } from './listener.ts';
 import { startMailbox } from './mailbox.ts';
@@ -20,7 +21,7 @@ export type { StoreKey } from './objectStore.ts';
 export type { OrchestratorData, ReportServerData } from './services.ts';
 
 /**
- * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/documents`, `/code`, `/identity`, `/listener`,
+ * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/documents`, `/code`, `/harbour`, `/identity`, `/listener`,
  * which webhooks can be sent to, and `/mail`, which shows what came by SMTP.
  * @param folder what they show; each has a folder of its own in it
  * @param port 0: any free one
@@ -53,6 +54,7 @@ export async function startStandIns(
   app.use('/documents', documents(folder));
   app.use('/code', codeHost(folder));
   app.use('/listener', listener());
+  app.use('/harbour', harbour());
   if (partner) app.use('/chat', chat(partner));
   const mailbox = await startMailbox(mailPort);
   app.use('/mail', mailbox.router);

@@ -10,6 +10,7 @@ export const SOURCE_KINDS = [
   'objects',
   'reports',
   'orchestrator',
+  'dcat',
   'events',
   'drawn',
   'pushed',
@@ -191,6 +192,25 @@ export const KINDS: Record<SourceKind, KindFacts> = {
   orchestrator: {
     label: 'Orchestrator (OpenLineage)',
     address: Joi.object({ url: url('Address', 'Below which its interface lies', 'https://jobs.example.org/flows') }),
+    credential: 'token',
+    schemes: [],
+    separator: '/',
+    topHidden: true,
+  },
+  dcat: {
+    label: 'Catalog that others publish (DCAT)',
+    address: Joi.object({
+      url: url('Address', 'Of the catalog’s data: Turtle, JSON-LD or RDF/XML', 'https://data.example.org/catalog.ttl'),
+      query: Joi.string()
+        .allow('')
+        .max(500)
+        .pattern(/#/, { invert: true })
+        .default('')
+        .label('Question')
+        .description(
+          'What stands behind the question mark of its address, where there is one; no secrets: those belong into the credential',
+        ),
+    }),
     credential: 'token',
     schemes: [],
     separator: '/',

@@ -8,7 +8,7 @@ export type ValueKind = (typeof VALUE_KINDS)[number];
 export const INFLUENCE_KINDS = ['join', 'filter', 'group', 'sort', 'window', 'unused'] as const;
 export type InfluenceKind = (typeof INFLUENCE_KINDS)[number];
 
-/** Who told of a flow: a definition in its source, a link to another one, the body of a function, procedure, trigger or rule, a script, a statement that was asked at the source, an event of a run, a report, a program, or a person. */
+/** Who told of a flow: a definition in its source, a link to another one, the body of a function, procedure, trigger or rule, a script, a statement that was asked at the source, an event of a run, a report, a published catalog, a program, or a person. */
 export const FLOW_ORIGINS = [
   'view',
   'link',
@@ -17,6 +17,7 @@ export const FLOW_ORIGINS = [
   'asked',
   'run event',
   'report',
+  'provenance',
   'pushed',
   'by hand',
 ] as const;

@@ -24,6 +24,7 @@ export const CONNECTORS: Record<SourceKind, Connector> = {
   scripts: apart('scripts'),
   reports,
   orchestrator,
+  dcat: apart('dcat'),
   events,
   drawn,
   pushed,

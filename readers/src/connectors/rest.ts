@@ -81,6 +81,48 @@ async function limited(response: Response, where: string, most = ANSWER_BYTES): 
   return Buffer.concat(pieces);
 }
 
+/** Documents that lie at addresses, of which the first is that of the source. */
+export interface Documents {
+  /** @param url of the same server as the source's. @throws SourceProblem when there is no answer, or it is too large */
+  get(url: string, accept: string): Promise<{ readonly text: string; readonly type: string }>;
+  abort(): void;
+}
+
+/** A service whose documents anybody may read, or who has its token. */
+export function openDocuments(input: ConnectorInput): Documents {
+  const { origin } = new URL(String(input.address.url));
+  const stopping = new AbortController();
+  const inWords = inWordsOf(explain, input);
+  const fetched = async (url: string, accept: string) => {
+    if (new URL(url, origin).origin !== origin)
+      throw new SourceProblem(
+        `The catalog goes on at ${new URL(url, origin).origin}, which is another server.`,
+        'Register that one as a source of its own.',
+      );
+    const response = await fetch(url, {
+      headers: { ...(input.secret ? { authorization: `Bearer ${input.secret.password}` } : {}), accept },
+      redirect: 'manual', // nobody is led to where they were not sent
+      signal: AbortSignal.any([stopping.signal, AbortSignal.timeout(PATIENCE_MS)]),
+    });
+    if (response.status >= 300 && response.status < 400) {
+      await response.body?.cancel();
+      throw new SourceProblem(`${url} leads on to another address.`, 'Give the address that a browser ends up at.');
+    }
+    if (!response.ok) {
+      await response.body?.cancel();
+      if (response.status === 401 && !input.secret)
+        throw new SourceProblem(
+          `${url} asks who is there.`,
+          'Store the token of the service as a credential, and give it to the source.',
+        );
+      throw new Refused(response.status, response.status === 404 ? `${url}.` : `it answers ${response.status}.`);
+    }
+    const bytes = await limited(response, url);
+    return { text: bytes.toString('utf8'), type: response.headers.get('content-type') ?? '' };
+  };
+  return { get: (url, accept) => inWords(fetched(url, accept)), abort: () => stopping.abort() };
+}
+
 export function openRest(input: ConnectorInput): Rest {
   if (!input.secret)
     throw new SourceProblem(`${input.name} has no credential.`, 'Give the source a credential that holds a token.');

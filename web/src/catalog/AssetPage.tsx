@@ -312,7 +312,7 @@ const ASKED_FOR: readonly string[] = ['column', 'schema', 'database', 'folder', 
 const HOLDING_ROWS: readonly string[] = kindsThat('holdsRows');
 
 /** Kinds of source that tell of things that lie elsewhere: there are no rows to be read there. */
-const WITHOUT_ROWS: readonly string[] = ['scripts', 'reports', 'orchestrator', 'events', 'drawn', 'pushed'];
+const WITHOUT_ROWS: readonly string[] = ['scripts', 'reports', 'orchestrator', 'dcat', 'events', 'drawn', 'pushed'];
 
 /** Sections that have nothing to say of an asset of this kind. */
 function leftOut({ kind, sourceKind, gone, use, children }: AssetAnswer): ReadonlySet<string> {

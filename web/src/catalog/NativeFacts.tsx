@@ -54,6 +54,29 @@ export function factsOf(
         ]
       : undefined,
     text(native.author) ? ['Made by', text(native.author)] : undefined,
+    text(native.publisher) ? ['Published by', text(native.publisher)] : undefined,
+    text(native.contact) ? ['To be asked', text(native.contact)] : undefined,
+    text(native.license) ? ['Licence', text(native.license)] : undefined,
+    text(native.accessRights) ? ['Access there', text(native.accessRights)] : undefined,
+    list(native.themes).length > 0 ? ['Themes there', list(native.themes).join(', ')] : undefined,
+    list(native.keywords).length > 0 ? ['Keywords there', list(native.keywords).join(', ')] : undefined,
+    list(native.languages).length > 0 ? ['In the languages', list(native.languages).join(', ')] : undefined,
+    text(native.issued) ? ['Published', text(native.issued)] : undefined,
+    ...(
+      [
+        ['page', 'Its page there'],
+        ['address', 'Its address'],
+      ] as const
+    ).map(([key, label]): readonly [string, ReactNode] | undefined =>
+      /^https?:\/\//.test(text(native[key]) ?? '')
+        ? [
+            label,
+            <a key={key} href={text(native[key])} rel="noreferrer" className="anywhere">
+              {text(native[key])}
+            </a>,
+          ]
+        : undefined,
+    ),
     opened === undefined
       ? undefined
       : [

@@ -157,6 +157,7 @@ const TELLS: Readonly<Record<string, string>> = {
   'run event': 'events of runs',
   'by hand': 'a person',
   report: 'the report',
+  provenance: 'the published catalog',
   pushed: 'a program',
 };
 

@@ -36,6 +36,7 @@ const KINDS: Readonly<Record<AssetKind | SourceKind | 'domain' | 'source', strin
   scripts: 'ss',
   reports: 'rs',
   orchestrator: 'oc',
+  dcat: 'dc',
   events: 'ev',
   drawn: 'dh',
   pushed: 'pp',

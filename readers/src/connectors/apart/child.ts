@@ -12,6 +12,7 @@ import type { ApartKind, Asked, FromChild, ToldError } from './messages.ts';
 // The process in which bytes of others are read: it has no secret but the source's own, and is ended by whoever started it when it takes too much.
 // Only what its kind needs is loaded: to begin takes a second otherwise, each time somebody looks at a few rows or tests a connection.
 const KINDS: Record<ApartKind, () => Promise<Connector>> = {
+  dcat: async () => (await import('../dcat/index.ts')).dcat,
   folder: async () => (await import('../folder/index.ts')).folder,
   objects: async () => (await import('../objects/index.ts')).objects,
   scripts: async () => (await import('../scripts/index.ts')).scripts,

@@ -2,7 +2,7 @@ import type { Measure } from '@idrel/core/scanning';
 import type { ConnectorInput, Known, RowsWanted, Sampleable, SampleMethod } from '../types.ts';
 
 /** Kinds of sources whose bytes are read in a process of their own. */
-export type ApartKind = 'folder' | 'objects' | 'scripts' | 'sqlite';
+export type ApartKind = 'dcat' | 'folder' | 'objects' | 'scripts' | 'sqlite';
 
 export type Question =
   | { readonly what: 'test' | 'open'; readonly kind: ApartKind; readonly input: ConnectorInput }
