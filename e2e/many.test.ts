@@ -248,6 +248,13 @@ describe('the columns of the table', () => {
     await steward.read('3 assets');
     await steward.press('Take out');
     await steward.read('Take a sheet back');
+    const link = await (await steward.xpath('//a[normalize-space()="As DCAT (Turtle)"]')).getAttribute('href');
+    const turtle = await steward.driver.executeAsyncScript<string>(
+      'fetch(arguments[0]).then((answer) => answer.text()).then(arguments[1])',
+      link,
+    );
+    expect(turtle.match(/dcat:dataset /g)).toHaveLength(1);
+    for (const name of ['log_1', 'log_2', 'log_3']) expect(turtle).toContain(name);
     const { content } = await steward.call<{ content: string }>(
       `/assets-file?format=csv&filter=${encodeURIComponent(filter)}`,
     );

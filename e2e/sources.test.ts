@@ -123,6 +123,71 @@ describe('an object store', () => {
   });
 });
 
+describe('a catalog that others publish', () => {
+  it('is registered by its address alone, tested, scanned every day, read, and goes out again in open formats', async () => {
+    const { ways } = await engineer.call<{ ways: { mailbox: string } }>('/session');
+    const at = ways.mailbox.replace(/\/mail$/, '/harbour');
+    await engineer.goTo('/sources/new');
+    await engineer.choose('Kind', 'Catalog that others publish (DCAT)');
+    await engineer.read('Only where it asks who is there');
+    await engineer.fill('Address', `${at}/pages/data`);
+    await engineer.fill('Name', 'Harbour trust');
+    await engineer.choose('Domain', 'Finance');
+    expect(await engineer.axe()).toEqual([]);
+    await engineer.press('Register');
+    await engineer.press('Test connection');
+    await engineer.read('which is no Turtle, JSON-LD or RDF/XML.');
+    expect(await engineer.text()).toContain('Give the address of the catalog’s data, not that of its page.');
+    const [source] = (await engineer.call<{ id: string; name: string; version: number }[]>('/sources')).filter(
+      ({ name }) => name === 'Harbour trust',
+    );
+    if (!source) throw new Error('it was not registered');
+    await engineer.send(
+      'PATCH',
+      `/sources/${source.id}`,
+      { address: { url: `${at}/catalog.ttl`, query: '' } },
+      source.version,
+    );
+    await engineer.goTo(`/sources/${source.id}`);
+    await engineer.press('Test connection');
+    await engineer.read('13 resources are listed.');
+    await engineer.press('New plan');
+    await engineer.fill('Name', 'What the trust has new');
+    await engineer.read('Covers 13 of 13 objects');
+    await engineer.retry(async () =>
+      (await engineer.xpath('//*[@role="tab"][contains(normalize-space(), "When")]')).click(),
+    );
+    await engineer.choose('Runs', 'Every day');
+    await engineer.press('Save plan');
+    await engineer.read('The plan “What the trust has new” is saved.');
+    await engineer.goTo(`/sources/${source.id}`);
+    await engineer.press('Scan');
+    await engineer.read('The first scan of this source');
+    expect(await engineer.text()).toContain('Structure: 14 objects with 6 columns.');
+
+    const { items } = await engineer.call<{ items: { id: string; path: string }[] }>(
+      `/assets?filter=${encodeURIComponent('source:"Harbour trust" kind:table')}`,
+    );
+    const levels = items.find(({ path }) => path === 'Water levels');
+    await engineer.goTo(`/assets/${levels?.id}`);
+    for (const fact of [
+      'Marrick Harbour Trust',
+      'Free to use, with the name of the trust',
+      'The sea',
+      'gauges',
+      'Measured every ten minutes',
+    ])
+      await engineer.read(fact);
+    expect(await engineer.axe()).toEqual([]);
+    const link = await engineer.xpath('//a[normalize-space()="Table Schema"]');
+    const taken = await engineer.driver.executeAsyncScript<string>(
+      'fetch(arguments[0]).then((answer) => answer.text()).then(arguments[1])',
+      await link.getAttribute('href'),
+    );
+    expect(JSON.parse(taken)).toMatchObject({ title: 'Water levels', primaryKey: ['gauge', 'measured_at'] });
+  });
+});
+
 describe('an agent', () => {
   it('is made, started with the command that is shown, and reads what is left to it; its run is watched and cancelled', async () => {
     const path = join(folder, 'far away.sqlite');

@@ -69,6 +69,8 @@ export interface KindFacts {
   /** The fields of its address: the form and the checks are made from this. */
   readonly address: ObjectSchema;
   readonly credential: CredentialKind | 'none';
+  /** Not every such source asks who is there: it is read without a credential, too. */
+  readonly openToAll?: true;
   /** Schemes of connection URLs that fill the fields. */
   readonly schemes: readonly string[];
   /** Between the names of a path. */
@@ -212,6 +214,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
         ),
     }),
     credential: 'token',
+    openToAll: true,
     schemes: [],
     separator: '/',
     topHidden: true,
@@ -284,6 +287,7 @@ export const KindAnswer = shape({
   kind: oneOf(SOURCE_KINDS),
   label: text,
   credential: oneOf([...CREDENTIAL_KINDS, 'none']),
+  openToAll: flag.description('Whether it may be read without a credential, where it does not ask for one.'),
   schemes: list(text),
   asked: flag.description('Whether statements can be asked of such a source through the gateway.'),
   fields: list(KindField),
@@ -298,7 +302,7 @@ export const kindsAsked = (where?: KindFacts['asked']): SourceKind[] =>
 
 /** The fields of a kind, read from the schema that checks them. */
 export function describeKind(kind: SourceKind): KindAnswer {
-  const { label, credential, schemes, address, asked } = KINDS[kind];
+  const { label, credential, openToAll = false, schemes, address, asked } = KINDS[kind];
   const fields = Object.entries(address.describe().keys as Record<string, Description>).map(
     ([name, field]): KindField => {
       const flags = (field.flags ?? {}) as {
@@ -322,7 +326,7 @@ export function describeKind(kind: SourceKind): KindAnswer {
       };
     },
   );
-  return { kind, label, credential, schemes, asked: asked !== undefined, fields };
+  return { kind, label, credential, openToAll, schemes, asked: asked !== undefined, fields };
 }
 
 /** Where a source is, in one line. */

@@ -59,6 +59,7 @@ export function Component() {
 
 /** @param filled what lies in it is there: what stands further down, or comes beside, is asked for only then */
 function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
+  const inside = useChildrenQuery(asset.id);
   const [editing, setEditing] = useState(false);
   const here = useReader();
   const [search] = useSearchParams();
@@ -266,7 +267,10 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           <span className="label">Copy</span>
           <Copying asset={asset} />
         </div>
-        <TakeOut id={asset.id} columns={asset.children > 0 && HOLDING_ROWS.includes(asset.kind)} />
+        <TakeOut
+          id={asset.id}
+          columns={HOLDING_ROWS.includes(asset.kind) && (inside.data ?? []).some(({ kind }) => kind === 'column')}
+        />
       </aside>
     </div>
   );

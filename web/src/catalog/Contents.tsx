@@ -245,7 +245,7 @@ function Table({
                   type="button"
                   className="editable"
                   data-at={at}
-                  aria-label={`Meaning of ${row.name}: ${row.description ?? 'none yet'}`}
+                  aria-label={`Meaning of ${row.name}: ${row.description ?? (row.comment ? `none yet; the source says: ${row.comment}` : 'none yet')}`}
                   onClick={() => setWriting({ id: row.id, begun: undefined })}
                   onKeyDown={(event) => onKey(event, at, row)}
                   onPaste={(event) => void onPaste(event, at, row)}

@@ -13,10 +13,13 @@ export function CredentialField({
   kind,
   value,
   onChange,
-  description = 'Not needed to register; needed to scan',
+  openToAll = false,
+  description = openToAll ? 'Only where it asks who is there' : 'Not needed to register; needed to scan',
 }: {
   kind: CredentialKind;
   value: string | null;
+  /** Such a source may be read without one. */
+  openToAll?: boolean | undefined;
   /** What it is needed for. */
   description?: string;
   onChange: (id: string | null) => void;

@@ -173,6 +173,7 @@ export function Component() {
         {kind && kind.credential !== 'none' ? (
           <CredentialField
             kind={kind.credential}
+            openToAll={kind.openToAll}
             value={draft.credentialId}
             onChange={(credentialId) => put({ credentialId })}
           />

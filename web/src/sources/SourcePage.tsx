@@ -10,7 +10,13 @@ import { Part } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { HowToSend, PlanList, useRunsQuery, useStartRunMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { type SourceChange, useChangeSourceMutation, useSourceQuery, useTestSourceMutation } from './api.ts';
+import {
+  type SourceChange,
+  useChangeSourceMutation,
+  useSourceKindsQuery,
+  useSourceQuery,
+  useTestSourceMutation,
+} from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
 import { InDomain } from './InDomain.tsx';
 import { ReadBy } from './ReadBy.tsx';
@@ -20,6 +26,7 @@ export function Component() {
   const { id = '' } = useParams();
   const navigate = useNavigate();
   const { data: source, error, refetch } = useSourceQuery(id);
+  const kinds = useSourceKindsQuery();
   const runs = useRunsQuery(id);
   const [test, testing] = useTestSourceMutation();
   const [change] = useChangeSourceMutation();
@@ -100,6 +107,7 @@ export function Component() {
           {source.credentialKind !== 'none' ? (
             <CredentialField
               kind={source.credentialKind}
+              openToAll={kinds.data?.find(({ kind }) => kind === source.kind)?.openToAll}
               value={source.credentialId}
               onChange={(credentialId) => put({ credentialId }, 'The credential was not changed')}
             />
