@@ -215,4 +215,32 @@ describe('the chat', () => {
     await analyst.driver.get(`${standIns}/chat?as=nobody@tarnholm.example`);
     await analyst.read('Nobody here has the address nobody@tarnholm.example.');
   });
+
+  it('tells who may answer of a request, says what granting it would open, and refuses it there', async () => {
+    const owner = 'tobias.marrow@tarnholm.example';
+    const until = async (what: string) =>
+      expect
+        .poll(
+          async () => {
+            await analyst.driver.get(`${standIns}/chat?as=${owner}`);
+            return analyst.text();
+          },
+          { timeout: PATIENCE },
+        )
+        .toContain(what);
+    await analyst.goTo(`/assets/${table.id}`);
+    const [asked] = await analyst.send<{ id: string; number: number }[]>('POST', '/access/requests', {
+      assetIds: [table.id],
+      purpose: 'What is left on board',
+    });
+    if (!asked) throw new Error('nothing was asked');
+    await until(`${asked.number}: Bettina Sark asks to read booking.lost_property for “What is left on board”`);
+    await say(`grant ${asked.number}`, owner);
+    await until(`To grant it so: grant ${asked.number} `);
+    expect(await analyst.text()).toContain('Granting request');
+    await say(`refuse ${asked.number} The counter keeps the list.`, owner);
+    await until(`Request ${asked.number} is refused, and Bettina Sark is told why.`);
+    await analyst.goTo('/access?show=requests');
+    await analyst.read('The counter keeps the list.');
+  });
 });

@@ -108,6 +108,7 @@ function signInOfDemo(standIns, mailPort) {
     IDREL_PREVIEW_HOSTS: new URL(standIns).host,
     IDREL_CHAT_URL: `${standIns}/chat/in`,
     // Made anew at each start: nothing but the stand-in has to know it.
+    IDREL_CHAT_ANSWERS: '1',
     IDREL_CHAT_SECRET: `whsec_${randomBytes(32).toString('base64')}`,
     IDREL_TRACKER_URL: `${standIns}/tracker/in`,
     IDREL_TRACKER_SECRET: randomBytes(32).toString('hex'),

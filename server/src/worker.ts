@@ -1,5 +1,6 @@
 import { run, type TaskList } from 'graphile-worker';
 import {
+  chatOfRequest,
   forgetSights,
   mailOfRequest,
   mailOfShare,
@@ -28,6 +29,7 @@ import {
   mailOfWebhook,
   type NewsJob,
   tellNews,
+  tellOfWaiting,
   tendNews,
   tendNewsOut,
   tendWebhooks,
@@ -76,6 +78,9 @@ const tasks: TaskList = {
   },
   async request(payload) {
     await mailOfRequest(db, config, payload as RequestMail);
+  },
+  async 'request-chat'(payload) {
+    await chatOfRequest(db, config, payload as RequestMail, (to, request) => tellOfWaiting(config, to, request));
   },
   async routine(payload) {
     await workOnRun(db, (payload as { runId: string }).runId);

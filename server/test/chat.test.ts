@@ -24,7 +24,7 @@ let config: Config;
 const came: { text: string; headers: Record<string, string> }[] = [];
 let status = 204;
 const one = async (sql: string, bind: unknown[] = []) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
-const say = (text: string, from = 'ada') => repliesTo(place.db, finder, { address }, { from, text });
+const say = (text: string, from = 'ada') => repliesTo(place.db, finder, { address, chat: null }, { from, text });
 
 beforeAll(async () => {
   place = await freshDatabase();
@@ -53,7 +53,12 @@ beforeAll(async () => {
   });
   await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
   const { port } = server.address() as AddressInfo;
-  config = { ...testConfig(), address, mail: null, chat: { url: `http://127.0.0.1:${port}/in`, secret } };
+  config = {
+    ...testConfig(),
+    address,
+    mail: null,
+    chat: { url: `http://127.0.0.1:${port}/in`, secret, answers: false },
+  };
 });
 afterAll(async () => {
   server?.close();
@@ -176,7 +181,11 @@ describe('the settings of the chat', () => {
   it('need a secret that is one', () => {
     expect(readConfig(env).chat).toBe(null);
     const url = 'https://chat.example.org/in';
-    expect(readConfig({ ...env, IDREL_CHAT_URL: url, IDREL_CHAT_SECRET: secret }).chat).toEqual({ url, secret });
+    expect(readConfig({ ...env, IDREL_CHAT_URL: url, IDREL_CHAT_SECRET: secret }).chat).toEqual({
+      url,
+      secret,
+      answers: false,
+    });
     for (const wrong of [undefined, 'abc', 'whsec_abcd', `whsec_${Buffer.alloc(65).toString('base64')}`])
       expect(() => readConfig({ ...env, IDREL_CHAT_URL: url, IDREL_CHAT_SECRET: wrong })).toThrow(/IDREL_CHAT_SECRET/);
     expect(() => readConfig({ ...env, IDREL_CHAT_URL: 'chat', IDREL_CHAT_SECRET: secret })).toThrow(/IDREL_CHAT_URL/);

@@ -31,6 +31,6 @@ export const chatEndpoints = {
     body: ChatMessage,
     answer: shape({ replies: list(ChatReply) }),
     answers:
-      'What is said to it. To `find …`: the assets that this search finds for them. To addresses of this server: what they lead to, for everybody what its domain shows outside, for them what they may see. To anything else: nothing.',
+      'What is said to it. To `find …`: the assets that this search finds for them. To addresses of this server: what they lead to, for everybody what its domain shows outside, for them what they may see. To `requests`, `grant`, `refuse`, `suggestions`, `take` and `leave`: requests for access and suggestions that are theirs to answer, where the operator lets them be answered there. To anything else: nothing.',
   }),
 };

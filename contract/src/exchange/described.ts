@@ -20,7 +20,6 @@ export const describedEndpoints = {
       as: oneOf(Object.keys(DESCRIBED_AS) as DescribedAs[]),
     }),
     stream: 'bytes',
-    asOther: true,
     media: Object.values(DESCRIBED_AS).map(({ type }) => type),
     // The last one at the asset's own address, where the type is asked for by a header.
     problems: ['not-found', ...THREAD_PROBLEMS, 'other-format'],
@@ -40,7 +39,6 @@ export const describedEndpoints = {
       under: optional(id).description('Only what lies below this asset'),
     }),
     stream: 'bytes',
-    asOther: true,
     media: DESCRIBED_MANY_AS.map((as) => DESCRIBED_AS[as].type),
     problems: [...THREAD_PROBLEMS],
     answers:

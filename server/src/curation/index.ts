@@ -11,6 +11,7 @@ export { editAsset } from './service.ts';
 export { writeAssets } from './sheets.ts';
 export { certificationTender, lapsedIn } from './standing.ts';
 export { effectsOfStep, lacksRoleFor, prepareStep, STEP_ASSETS, type StepCounts } from './stepEdits.ts';
+export { listSuggestions, refuseSuggestions, takeSuggestions } from './suggestions.ts';
 export { takeTagLines } from './tagLines.ts';
 export { spellTags } from './tagWords.ts';
 export { giveTicket, openTickets, type TicketJob, trackerOnly } from './tickets.ts';

@@ -1,14 +1,16 @@
 import { randomUUID } from 'node:crypto';
-import type { AssetAnswer } from '@idrel/contract/catalog';
+import type { RequestAnswer } from '@idrel/contract/access';
 import type { ChatMessage, ChatReply } from '@idrel/contract/exchange';
 import { onOneLine, shortened } from '@idrel/core/text';
-import { assetAt, cardAt, type FinderClient, findAssets, getAsset } from '../catalog/index.ts';
+import { cardAt, type FinderClient, findAssets } from '../catalog/index.ts';
 import { loadWho, type Who } from '../people/index.ts';
 import { onlyWith } from '../platform/bearer.ts';
 import type { Config } from '../platform/config.ts';
-import type { Db } from '../platform/database.ts';
+import type { Database, Db } from '../platform/database.ts';
 import type { Posted } from '../platform/post.ts';
 import { ApiProblem } from '../platform/problems.ts';
+import { ANSWERING_HELP, commandIn, requestInWords } from './chatAnswers.ts';
+import { assetBehind } from './chatAssets.ts';
 import { send } from './signed.ts';
 
 /** So many assets a search in the chat tells; so many addresses of a message are looked at; of a meaning so many letters. */
@@ -25,6 +27,12 @@ export function tellInChat(
   return send(ANYWHERE, chat.url, [chat.secret], { id: `chat-${randomUUID()}`, ...message });
 }
 
+/** Tells somebody in the chat of a request for access that waits for them. @throws when it is not taken */
+export async function tellOfWaiting(config: Pick<Config, 'chat'>, to: string, request: RequestAnswer): Promise<void> {
+  const { problem } = await tellInChat(config, { to, text: requestInWords(request) });
+  if (problem !== null) throw new Error(`The chat did not take it. ${problem}`);
+}
+
 /** Lets nobody past but the chat that the operator named. */
 export const chatOnly = ({ config: { chat } }: { readonly config: Pick<Config, 'chat'> }) =>
   onlyWith(
@@ -33,6 +41,9 @@ export const chatOnly = ({ config: { chat } }: { readonly config: Pick<Config, '
     'The secret is not that of the chat that this server speaks with.',
     'Send IDREL_CHAT_SECRET as a bearer token.',
   );
+
+/** As keys do, the chat acts for people: the journal calls it so. */
+const BY_CHAT = { id: 'chat', name: 'the chat' };
 
 const alone = (text: string, link: string | null = null): ChatReply => ({ text, link, only: true });
 const short = (text: string | null): string => shortened(onOneLine(text ?? ''), LETTERS);
@@ -54,17 +65,6 @@ async function found(db: Db, finder: FinderClient, who: Who, address: string, fi
   });
   const more = total > items.length ? [`${total - items.length} more: ${all}`] : [];
   return [alone([...lines, ...more].join('\n'), all)];
-}
-
-/** The asset at an address, where whoever asks may see it. */
-async function assetBehind(db: Db, who: Who, pathname: string): Promise<AssetAnswer | undefined> {
-  try {
-    const id = /^\/assets\/([0-9a-f-]{36})$/.exec(pathname)?.[1] ?? (await assetAt(db, who, pathname)).id;
-    return await getAsset(db, who, id);
-  } catch (error) {
-    if (error instanceof ApiProblem) return undefined;
-    throw error;
-  }
 }
 
 /** What an address leads to: for everybody what is shown to strangers; for whoever asks what they may see. */
@@ -98,16 +98,17 @@ export function addressesIn(text: string, address: string): string[] {
 
 /** What is said to what somebody wrote in the chat. The chat says who wrote: their address is who they are here. */
 export async function repliesTo(
-  db: Db,
+  db: Database,
   finder: FinderClient,
-  config: Pick<Config, 'address'>,
+  config: Pick<Config, 'address'> & { readonly chat: Pick<NonNullable<Config['chat']>, 'answers'> | null },
   { from, text }: ChatMessage,
 ): Promise<ChatReply[]> {
   const address = config.address ?? '';
   const asked = /^\s*find\s+(\S[\s\S]*)$/i.exec(text)?.[1]?.trim();
   const links = addressesIn(text, address).slice(0, ADDRESSES);
+  const command = commandIn(text);
   const helps = /^\s*(help|find)\s*$/i.test(text);
-  if (asked === undefined && links.length === 0 && !helps) return [];
+  if (asked === undefined && links.length === 0 && !helps && !command) return [];
   const person = await db.one<{ id: string }>(
     'select id from person where lower(email) = lower($1) and left_at is null and partner_id is null',
     [from],
@@ -117,11 +118,17 @@ export async function repliesTo(
   if (helps)
     return [
       alone(
-        'Write “find” and a search (find passenger email, find class:email level>=2), or an address of an asset.',
+        `Write “find” and a search (find passenger email, find class:email level>=2), or an address of an asset.${config.chat?.answers ? ` ${ANSWERING_HELP}` : ''}`,
         address,
       ),
     ];
   try {
+    if (command) {
+      if (!config.chat?.answers)
+        return [alone('Requests and suggestions are not answered in this chat: do it there.', address)];
+      // The journal says that it was done by way of the chat.
+      return await command({ db, who: who.byKey(BY_CHAT, null), address });
+    }
     if (asked !== undefined) return await found(db, finder, who, address, asked);
     return (await Promise.all(links.map((link) => unfolded(db, who, link)))).flat();
   } catch (error) {

@@ -1,4 +1,4 @@
-export { chatOnly } from './chat.ts';
+export { chatOnly, tellOfWaiting } from './chat.ts';
 export { type DescribedTask, writeDescribed } from './described.ts';
 export { forgetNews, tendNews } from './news.ts';
 export { type NewsJob, tellNews, tendNewsOut } from './newsOut.ts';

@@ -42,8 +42,8 @@ export interface Config {
   readonly mail: { readonly url: string; readonly from: string } | null;
   /** The tracker: where tickets are opened, and the secret by which either side knows the other; null: there is none. */
   readonly tracker: { readonly url: string; readonly secret: string } | null;
-  /** The chat: where messages to people are sent, and the secret by which either side knows the other; null: there is none. */
-  readonly chat: { readonly url: string; readonly secret: string } | null;
+  /** The chat: where messages to people are sent, the secret by which either side knows the other, and whether people may answer requests and suggestions there; null: there is none. */
+  readonly chat: { readonly url: string; readonly secret: string; readonly answers: boolean } | null;
   /** Whether one can sign in by e-mail and password. */
   readonly passwords: boolean;
   readonly outside: OutsideConfig | null;
@@ -135,7 +135,7 @@ function chatOf(env: NodeJS.ProcessEnv, url: string): Config['chat'] {
     throw new Error(
       'IDREL_CHAT_SECRET must be whsec_ and 24 to 64 bytes in base64, for example: whsec_$(openssl rand -base64 32)',
     );
-  return { url: addressOf('IDREL_CHAT_URL', url).href, secret };
+  return { url: addressOf('IDREL_CHAT_URL', url).href, secret, answers: env.IDREL_CHAT_ANSWERS === '1' };
 }
 
 /** @throws Error when it is no address, or its secret can be guessed */

@@ -1,3 +1,4 @@
+import type { RequestAnswer } from '@idrel/contract/access';
 import { loadWho } from '../../people/index.ts';
 import type { Config } from '../../platform/config.ts';
 import type { Database, Db } from '../../platform/database.ts';
@@ -17,7 +18,14 @@ const AGAIN_AFTER = "interval '7 days'";
 
 /** Has those told whom it concerns, when the transaction is through. */
 export const tellOfRequest = (tx: Db, mail: RequestMail): Promise<unknown> =>
-  tx.run("select graphile_worker.add_job('request', $1::json, max_attempts => 8)", [JSON.stringify(mail)]);
+  tx.run(
+    `
+      select graphile_worker.add_job(j, $1::json, max_attempts => 8)
+      from unnest(array['request', 'request-chat']) j
+      where j = 'request' or $2`,
+    // Only what can be answered is told in the chat.
+    [JSON.stringify(mail), mail.why === 'asked' || mail.why === 'reminder'],
+  );
 
 /** Who answers for something of a request: owners, members of the groups that own, and who stands in for them. */
 const ANSWERING = `
@@ -36,15 +44,13 @@ const ANSWERING = `
   join access_request r on r.id = $1
   where p.left_at is null and p.id <> r.person_id`;
 
-/** The work of the job: a mail to each whom it concerns and who may see what it is about, by what stands in the database then. @returns to how many */
-export async function mailOfRequest(db: Database, config: Config, { requestId, why }: RequestMail): Promise<number> {
-  if (!config.mail || !config.address) return 0;
+/** Whom a request concerns and who may see what it is about, with it, by what stands in the database then. */
+async function* concerned(db: Database, { requestId, why }: RequestMail) {
   const isForAnswerers = why === 'asked' || why === 'reminder';
   const ids = await db.rows<{ id: string }>(
     isForAnswerers ? ANSWERING : 'select person_id as id from access_request where id = $1',
     [requestId],
   );
-  let sent = 0;
   for (const { id } of ids) {
     const who = await loadWho(db, id);
     const person = await db.one<{ name: string; email: string | null }>(
@@ -56,7 +62,35 @@ export async function mailOfRequest(db: Database, config: Config, { requestId, w
     // What was answered or taken back meanwhile is told no more; nor what they may not answer.
     if (!request || (isForAnswerers ? request.state !== 'waiting' || !request.mayAnswer : request.state !== why))
       continue;
-    await sendMail(config, { to: person.email, ...letterOf(config.address, person.name, request, why) });
+    yield { name: person.name, email: person.email, request };
+  }
+}
+
+/** The work of the job: a mail to each whom it concerns. @returns to how many */
+export async function mailOfRequest(db: Database, config: Config, told: RequestMail): Promise<number> {
+  if (!config.mail || !config.address) return 0;
+  let sent = 0;
+  for await (const { name, email, request } of concerned(db, told)) {
+    await sendMail(config, { to: email, ...letterOf(config.address, name, request, told.why) });
+    sent += 1;
+  }
+  return sent;
+}
+
+/**
+ * The work of the job beside it: what somebody asks for, told in the chat to who may answer it there.
+ * @param tell sends a message to somebody. @returns to how many
+ */
+export async function chatOfRequest(
+  db: Database,
+  { chat, address }: Pick<Config, 'chat' | 'address'>,
+  told: RequestMail,
+  tell: (to: string, request: RequestAnswer) => Promise<void>,
+): Promise<number> {
+  if (!chat?.answers || !address) return 0;
+  let sent = 0;
+  for await (const { email, request } of concerned(db, told)) {
+    await tell(email, request);
     sent += 1;
   }
   return sent;
