@@ -84,6 +84,28 @@ describe('a webhook', () => {
     await admin.unread('It answers with an error (503).');
   });
 
+  it('is called by a routine, about all that it finds', async () => {
+    await admin.goTo(`/catalog?filter=${encodeURIComponent('kind:table name:lost_property')}`);
+    await admin.press('As a routine');
+    await admin.fill('Name', 'Tell the clean-up');
+    await admin.choose('Step 1', 'calls a webhook');
+    await admin.choose('Webhook', 'Security’s log of events');
+    await admin.fill('Word', 'expired');
+    expect(await admin.axe()).toEqual([]);
+    await admin.read('Call “Security’s log of events”: expired');
+    await admin.press('Save routine');
+    await admin.press('Run now: 0 changes');
+    await admin.read('1 message to webhooks');
+    const called = async () => (await heard()).find(({ event }) => event.type === 'idrel.routine.called');
+    await expect.poll(async () => (await called()) !== undefined, { timeout: PATIENCE }).toBe(true);
+    expect(await called()).toMatchObject({
+      signed: true,
+      event: { data: { word: 'expired', assets: [{ id: table.id, path: 'booking.lost_property' }] } },
+    });
+    await admin.press('Remove');
+    await admin.read('is removed; what it changed stays.');
+  });
+
   it('is sent nothing while it is off, goes on when it is on, and by nothing that is not signed', async () => {
     await admin.goTo('/settings/webhooks');
     await admin.press('Turn off: Security’s log of events');

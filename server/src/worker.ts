@@ -24,6 +24,8 @@ import {
   tendNotices,
 } from './curation/index.ts';
 import {
+  type CallJob,
+  callWebhook,
   forgetMessages,
   forgetNews,
   mailOfWebhook,
@@ -96,6 +98,9 @@ const tasks: TaskList = {
   },
   async ticket(payload, { job }) {
     await giveTicket(db, config, payload as TicketJob, job.attempts >= job.max_attempts);
+  },
+  async call(payload, { job }) {
+    await callWebhook(db, config, payload as CallJob, job.attempts >= job.max_attempts);
   },
   async 'webhook-off'(payload) {
     await mailOfWebhook(db, config, payload as WebhookMail);

@@ -51,8 +51,13 @@ export const RoutineStep = either(
     title: Joi.string().trim().min(1).max(150).description('The path of each asset is put behind it.'),
     text: withDefault(Joi.string().trim().allow('').max(2000), ''),
   }),
+  shape({
+    do: oneOf(['call']),
+    webhookId: id.description('One that whoever it acts for may have called.'),
+    word: Joi.string().trim().min(1).max(100).description('By which the program knows what it is about.'),
+  }),
 ).description(
-  'Does one thing to each asset; goes on with some of them only; waits so many days; writes to those who answer for them, one mail each; asks them whether it may go on, and waits for their answers so long; scans their sources; or opens a ticket about each, unless one that it opened is open still.',
+  'Does one thing to each asset; goes on with some of them only; waits so many days; writes to those who answer for them, one mail each; asks them whether it may go on, and waits for their answers so long; scans their sources; opens a ticket about each, unless one that it opened is open still; or calls a webhook about all of them, 500 in a message.',
 );
 export type RoutineStep = Of<typeof RoutineStep>;
 const steps = list(RoutineStep).min(1).max(12);
@@ -193,6 +198,7 @@ export const RoutineRunAnswer = extended(RunBrief, {
   passedOver: number.description('Changed by somebody meanwhile.'),
   told: number.description('People who were written to.'),
   tickets: number.description('Tickets that were opened.'),
+  calls: number.description('Messages that webhooks were to be sent.'),
   dueAt: nullable(moment),
   endedAt: nullable(moment),
   guard: nullable(shape({ changes: number, most: number, usual: flag })).description(

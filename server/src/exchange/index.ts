@@ -1,3 +1,4 @@
+export { type CallJob, callable, callLater, callWebhook } from './calls.ts';
 export { chatOnly, tellOfWaiting } from './chat.ts';
 export { type DescribedTask, writeDescribed } from './described.ts';
 export { forgetNews, tendNews } from './news.ts';

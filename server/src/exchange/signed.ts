@@ -28,7 +28,7 @@ export function send(
   config: Pick<Config, 'callNetworks'>,
   address: string,
   secrets: readonly string[],
-  event: { readonly id: string },
+  event: { readonly id: string; readonly [more: string]: unknown },
 ): Promise<Posted> {
   const text = JSON.stringify(event);
   const now = new Date();

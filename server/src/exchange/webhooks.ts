@@ -73,18 +73,18 @@ async function read(db: Db, who: Who, rows: readonly Row[]): Promise<Webhook[]> 
 }
 
 /** Whether somebody may see and change one that another keeps: $1 who asks, $2 whether they administer everything. */
-const MAY = '(w.person_id = $1 or $2)';
-const bound = (who: Who) => [who.id, who.isEverywhere('administrator')];
+export const MAY_USE = '(w.person_id = $1 or $2)';
+export const useBind = (who: Who): unknown[] => [who.id, who.isEverywhere('administrator')];
 
 /** Those of somebody, or for administrators of everything those of everybody. */
 export const listWebhooks = async (db: Db, who: Who): Promise<Webhook[]> =>
-  read(db, who, await db.rows<Row>(`${SELECT} where ${MAY} order by lower(w.name)`, bound(who)));
+  read(db, who, await db.rows<Row>(`${SELECT} where ${MAY_USE} order by lower(w.name)`, useBind(who)));
 
 const WEBHOOKS: Kept<WebhookRow, Webhook> = {
   thing: 'webhook',
   model: WEBHOOK,
   async read(db, who, id) {
-    const rows = await db.rows<Row>(`${SELECT} where ${MAY} and w.id = $3`, [...bound(who), id]);
+    const rows = await db.rows<Row>(`${SELECT} where ${MAY_USE} and w.id = $3`, [...useBind(who), id]);
     const [found] = await read(db, who, rows);
     if (!found) throw notFound('The webhook');
     return found;

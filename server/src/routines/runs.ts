@@ -79,7 +79,7 @@ export const KEPT = "interval '90 days'";
 const RUN = `
   select
     x.id, x.routine_id as "routineId", x.at, x.state, x.why, x.filter, x.steps, x.step, x.found, x.changed, x.same,
-    x.refused, x.unsuited, x.decided, x.passed_over as "passedOver", x.told, x.tickets, x.due_at as "dueAt", x.ended_at as "endedAt",
+    x.refused, x.unsuited, x.decided, x.passed_over as "passedOver", x.told, x.tickets, x.calls, x.due_at as "dueAt", x.ended_at as "endedAt",
     x.guard, x.problem, x.undone_at as "undoneAt", x.restored, p.name as person, x.person_id as "personId",
     case when s.id is not null then json_build_object('runId', c.id, 'source', s.name, 'domainId', s.domain_id) end as cause,
     x.at > now() - ${KEPT} and x.state in ('done', 'failed', 'waiting', 'skipped')

@@ -2,6 +2,7 @@ import type { RoutinePreview, RoutineStep } from '@idrel/contract/routines';
 import { hasWords } from '@idrel/core/catalog';
 import { Binder, chosenBy, type FinderClient, FROM, readFilter, whereVisible } from '../catalog/index.ts';
 import { actionSql, effectsOfStep } from '../curation/index.ts';
+import { callable } from '../exchange/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
@@ -78,6 +79,10 @@ export async function stepInWords(db: Db, step: RoutineStep): Promise<string> {
       return 'Scan their sources';
     case 'ticket':
       return `Open a ticket: ${step.title}`;
+    case 'call': {
+      const hook = await db.one<{ name: string }>('select name from webhook where id = $1', [step.webhookId]);
+      return `Call ${hook ? `“${hook.name}”` : 'a webhook that is not there any more'}: ${step.word}`;
+    }
     case 'ask':
       return `Ask ${TOLD[step.to]}, ${step.days} ${step.days === 1 ? 'day' : 'days'}: ${step.text}`;
     case 'tell': {
@@ -93,6 +98,7 @@ export async function checkSteps(db: Db, who: Who, steps: readonly RoutineStep[]
   for (const [nth, step] of steps.entries()) {
     if (step.do === 'act') await actionSql(db, step.action, who);
     if (step.do === 'only') readFilter(step.filter);
+    if (step.do === 'call') await callable(db, who, step.webhookId, `steps.${nth}.webhookId`);
     if (step.do === 'tell' && typeof step.to !== 'string') {
       const there = await db.one('select from person where id = $1 and left_at is null and partner_id is null', [
         step.to.personId,

@@ -1,6 +1,7 @@
 import type { RoutineGuard, RoutineStep } from '@idrel/contract/routines';
 import { limitOf } from '@idrel/core/routines';
 import { openTickets, prepareStep, runBulkEdit } from '../curation/index.ts';
+import { callable, callLater } from '../exchange/index.ts';
 import type { Principal } from '../journal/index.ts';
 import { loadWho, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
@@ -94,6 +95,7 @@ async function next(tx: Db, id: string): Promise<string> {
   if (step.do === 'tell') await tellLater(tx, id, run.step);
   if (step.do === 'scan') await scan(tx, who, id);
   if (step.do === 'ticket') await tickets(tx, who, run, step);
+  if (step.do === 'call') await call(tx, who, run, step);
   if (step.do === 'ask' && !(await answered(tx, id, run.step, step))) return 'over';
   if (step.do === 'wait') {
     await tx.run(
@@ -183,6 +185,19 @@ async function tickets(
       run.id,
       `Step ${run.step + 1} opens as many tickets as a run may: ${left} more were left out. The next run opens them, or narrow the search.`,
     ]);
+}
+
+/** Has a webhook called about all that a run goes through. */
+async function call(
+  tx: Db,
+  who: Who,
+  run: Run,
+  { webhookId, word }: Extract<RoutineStep, { do: 'call' }>,
+): Promise<void> {
+  // Whoever it acts for may have given it up since.
+  await callable(tx, who, webhookId, `steps.${run.step}.webhookId`);
+  const about = { webhookId, runId: run.id, step: run.step, word, assetIds: await going(tx, run.id) };
+  await tx.run('update routine_run set calls = calls + $2 where id = $1', [run.id, await callLater(tx, about)]);
 }
 
 /** A step has changed what it could: what came of it is counted. */

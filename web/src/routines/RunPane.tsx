@@ -85,7 +85,8 @@ export function RunPane({ id, close }: { id: string; close: () => void }) {
         {run.unsuited > 0 ? `, ${count(run.unsuited)} of another kind` : ''}
         {run.passedOver > 0 ? `, ${count(run.passedOver)} changed meanwhile` : ''}
         {run.told > 0 ? `, ${plural(run.told, 'person', 'people')} written to` : ''}
-        {run.tickets > 0 ? `, ${plural(run.tickets, 'ticket')} opened` : ''}.
+        {run.tickets > 0 ? `, ${plural(run.tickets, 'ticket')} opened` : ''}
+        {run.calls > 0 ? `, ${plural(run.calls, 'message')} to webhooks` : ''}.
         {run.restored !== null ? ` ${plural(run.restored, 'change')} taken back.` : ''}
       </p>
       {run.guard && run.state === 'asks' ? (

@@ -1,5 +1,6 @@
 import { Button, Group, Select, Textarea, TextInput } from '@mantine/core';
 import { ActionFields } from '../curation/index.ts';
+import { useWebhooksQuery } from '../exchange/index.ts';
 import { NumberField } from '../marks/NumberField.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { type Do, freshStep, type StepDraft } from './fields.ts';
@@ -11,6 +12,7 @@ const KINDS: readonly { readonly value: Do; readonly label: string }[] = [
   { value: 'tell', label: 'writes to somebody' },
   { value: 'ask', label: 'asks who answers for them' },
   { value: 'ticket', label: 'opens a ticket about each' },
+  { value: 'call', label: 'calls a webhook' },
   { value: 'scan', label: 'scans their sources' },
 ];
 const MOST = 12;
@@ -224,6 +226,8 @@ function StepFields({
           />
         </div>
       );
+    case 'call':
+      return <Calls step={step} put={put} disabled={disabled} />;
     case 'scan':
       return (
         <p className="quiet small">
@@ -231,4 +235,37 @@ function StepFields({
         </p>
       );
   }
+}
+
+/** Which webhook, and what the program is told that it is about. */
+function Calls({
+  step,
+  put,
+  disabled,
+}: {
+  step: StepDraft;
+  put: (part: Partial<StepDraft>) => void;
+  disabled: boolean;
+}) {
+  const hooks = useWebhooksQuery();
+  return (
+    <div className="fields">
+      <Select
+        label="Webhook"
+        description="Of those that you keep, under Settings → Webhooks: administrators make them."
+        data={(hooks.data ?? []).map(({ id, name }) => ({ value: id, label: name }))}
+        value={step.webhook}
+        onChange={(webhook) => put({ webhook })}
+        disabled={disabled}
+      />
+      <TextInput
+        label="Word"
+        description="By which the program knows what it is about. It gets the assets, 500 in a message, signed."
+        maxLength={100}
+        value={step.letter}
+        onChange={(event) => put({ letter: event.currentTarget.value })}
+        disabled={disabled}
+      />
+    </div>
+  );
 }

@@ -16,6 +16,7 @@ const STEPS: readonly RoutineStep[] = [
   { do: 'ask', to: 'owner', text: 'Still?', days: 14, silence: 'keep' },
   { do: 'scan' },
   { do: 'ticket', title: 'Nobody owns', text: 'Since spring.' },
+  { do: 'call', webhookId: ID, word: 'expired' },
 ];
 
 describe('a routine as a form', () => {
@@ -28,7 +29,8 @@ describe('a routine as a form', () => {
   });
 
   it('is not complete while something of a step is missing', () => {
-    for (const kind of ['act', 'only', 'tell', 'ask', 'ticket'] as const) expect(stepIn(freshStep(kind))).toBeNull();
+    for (const kind of ['act', 'only', 'tell', 'ask', 'ticket', 'call'] as const)
+      expect(stepIn(freshStep(kind))).toBeNull();
     expect(stepIn({ ...freshStep('wait'), days: 0 })).toBeNull();
     expect(stepsIn([])).toBeNull();
     expect(stepsIn([freshStep('scan'), freshStep('only')])).toBeNull();

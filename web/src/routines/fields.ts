@@ -14,6 +14,8 @@ export interface StepDraft extends ActionDraft {
   whom: string;
   /** What it writes, or asks. */
   letter: string;
+  /** The webhook that it calls. */
+  webhook: string | null;
   /** What a ticket says beside its title. */
   more: string;
   /** What no answer is taken for. */
@@ -42,6 +44,7 @@ export function freshStep(kind: Do = 'act'): StepDraft {
     whom: 'owner',
     letter: '',
     more: '',
+    webhook: null,
     silence: 'go on',
   };
 }
@@ -63,6 +66,8 @@ function stepDraft(step: RoutineStep, nth: number): StepDraft {
       return { ...draft, whom: step.to, letter: step.text, days: step.days, silence: step.silence };
     case 'ticket':
       return { ...draft, letter: step.title, more: step.text };
+    case 'call':
+      return { ...draft, webhook: step.webhookId, letter: step.word };
     case 'scan':
       return draft;
   }
@@ -98,6 +103,10 @@ export function stepIn(draft: StepDraft): RoutineStep | null {
     case 'ticket': {
       const title = draft.letter.trim();
       return title ? { do: 'ticket', title, text: draft.more.trim() } : null;
+    }
+    case 'call': {
+      const word = draft.letter.trim();
+      return word && draft.webhook ? { do: 'call', webhookId: draft.webhook, word } : null;
     }
     case 'scan':
       return { do: 'scan' };
