@@ -78,7 +78,7 @@ export function makeApp(context: WithFinder): Express {
   );
   const operations = api(context);
   app.use('/api/v1', operations);
-  app.get(/^\/(assets|at)\//, negotiated(operations));
+  app.get(/^\/(?:assets\/[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}$|at\/)/, negotiated(operations));
   if (existsSync(WEB)) {
     // Packed when it was built.
     app.use(
