@@ -48,7 +48,9 @@ export class Caller {
     const set = response.headers.getSetCookie()[0];
     if (set) this.cookie = set.split(';')[0] ?? '';
     const text = await response.text();
-    const answer = text ? JSON.parse(text) : undefined;
+    // A document is what it is.
+    const isDocument = response.headers.get('content-type')?.startsWith('text/') ?? false;
+    const answer = isDocument ? text : text ? JSON.parse(text) : undefined;
     heldTo(method, path, response.status, answer);
     return {
       status: response.status,
