@@ -9,6 +9,8 @@ type Property = Parameters<Graph['text']>[1];
 
 /** Something that the document lists, with its place. */
 interface Item {
+  /** By which it is told apart: its address; of a file also that of its dataset, since several can have the same one. */
+  readonly id: string;
   readonly uri: string;
   readonly kind: AssetKind;
   readonly name: string;
@@ -35,6 +37,7 @@ function itemsOf(graph: Graph): Item[] {
   };
   const places = new Map([...listed].map((uri) => [uri, within(uri)]));
   return [...listed].map((uri) => ({
+    id: uri,
     uri,
     kind: kindOf(graph, uri),
     name: nameOf(graph, uri),
@@ -164,10 +167,10 @@ function factsOf(graph: Graph, uri: string): FoundAsset['native'] {
     themes: graph.names(uri, 'dcat:theme').slice(0, 100),
     license: one('dct:license'),
     accessRights: one('dct:accessRights'),
-    page: graph.nodes(uri, 'dcat:landingPage')[0] ?? graph.nodes(uri, 'foaf:page')[0],
+    page: addressIn(graph, uri, 'dcat:landingPage', 'foaf:page'),
     issued: graph.text(uri, 'dct:issued'),
     languages: graph.names(uri, 'dct:language').slice(0, 20),
-    address: graph.nodes(uri, 'dcat:endpointURL')[0],
+    address: addressIn(graph, uri, 'dcat:endpointURL'),
   });
 }
 
@@ -178,15 +181,18 @@ function filesOf(graph: Graph, item: Item): Item[] {
     const address = addressOf(graph, uri);
     const name = graph.text(uri, 'dct:title', 'rdfs:label') ?? (address === undefined ? undefined : lastOf(address));
     // What is had at the page of the dataset alone is no file.
-    const [page] = graph.nodes(item.uri, 'dcat:landingPage');
+    const page = addressIn(graph, item.uri, 'dcat:landingPage');
     return address === undefined || address === page
       ? []
-      : [{ uri, kind: 'file', name: cut(name || uri), within: item.uri }];
+      : [{ id: `${item.uri}\n${uri}`, uri, kind: 'file', name: cut(name || uri), within: item.uri }];
   });
 }
 
-const addressOf = (graph: Graph, uri: string): string | undefined =>
-  graph.nodes(uri, 'dcat:downloadURL')[0] ?? graph.nodes(uri, 'dcat:accessURL')[0];
+/** An address that is said of it: as such, or as a text. */
+const addressIn = (graph: Graph, uri: string, ...properties: Property[]): string | undefined =>
+  properties.flatMap((property) => graph.values(uri, property)).find(({ value }) => /^[a-z][a-z0-9+.-]*:/i.test(value))
+    ?.value;
+const addressOf = (graph: Graph, uri: string) => addressIn(graph, uri, 'dcat:downloadURL', 'dcat:accessURL');
 
 /** How a file is written: the last part of its media type, as in `csv` of `text/csv`. */
 function formatOf(graph: Graph, uri: string): string | undefined {
@@ -218,16 +224,16 @@ export function found(
 ): { readonly assets: readonly FoundAsset[]; readonly flows: readonly FoundFlow[] } {
   const listed = itemsOf(graph);
   const items = toldApart([...listed, ...listed.flatMap((item) => filesOf(graph, item))]);
-  const byUri = new Map(items.map((item) => [item.uri, item]));
+  const byUri = new Map(listed.map(({ uri }, nth) => [uri, items[nth] as Item]));
   const keys = new Map<string, string>();
   const depths = new Map<string, number>();
   const keyFor = (item: Item): string => {
-    const known = keys.get(item.uri);
+    const known = keys.get(item.id);
     if (known !== undefined) return known;
     const holder = item.within === null ? undefined : byUri.get(item.within);
     const key = keyOf(holder ? keyFor(holder) : keyOf(top), item.name);
-    depths.set(item.uri, holder ? (depths.get(holder.uri) ?? 1) + 1 : 1);
-    keys.set(item.uri, key);
+    depths.set(item.id, holder ? (depths.get(holder.id) ?? 1) + 1 : 1);
+    keys.set(item.id, key);
     return key;
   };
   const roots = rootsOf(graph);
@@ -248,7 +254,7 @@ export function found(
   for (const [position, item] of items.entries()) {
     const key = keyFor(item);
     const holder = item.within === null ? undefined : byUri.get(item.within);
-    const depth = depths.get(item.uri) ?? 1;
+    const depth = depths.get(item.id) ?? 1;
     const format = item.kind === 'file' ? formatOf(graph, item.uri) : undefined;
     const address = item.kind === 'file' ? addressOf(graph, item.uri) : undefined;
     assets.push({

@@ -54,9 +54,10 @@ export class Graph {
     return this.#about.get(subject)?.get(long(property)) ?? [];
   }
 
-  /** What it leads to: not texts. */
+  /** What it leads to, each once: not texts. */
   nodes(subject: string, property: Short): string[] {
-    return this.values(subject, property).flatMap(({ value, isText }) => (isText ? [] : [value]));
+    const all = this.values(subject, property).flatMap(({ value, isText }) => (isText ? [] : [value]));
+    return all.length > 1 ? [...new Set(all)] : all;
   }
 
   is(subject: string, type: Short): boolean {
