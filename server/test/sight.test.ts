@@ -181,6 +181,29 @@ describe('a policy that lets be seen', () => {
     expect((await sampleOf(place.db, seen, place.id('guest'), 10, null)).sql).toBeNull();
   });
 
+  it('is not needed for what was moved into a domain that somebody reads: of the source that is read, and nothing else', async () => {
+    await allow(policyBody({ effect: 'allow', everyone: true, assetIds: [place.id('sales')], name: 'All may read' }));
+    expect(await refused(askedSource(place.db, sten, place.sourceId))).toMatchObject({ status: 404 });
+    await place.db.run('update asset set domain_id = $1 where id = $2 or parent_id = $2', [
+      place.elsewhere,
+      place.id('guest'),
+    ]);
+    await place.db.run('update asset set domain_set = $1 where id = $2', [place.elsewhere, place.id('guest')]);
+    const reader = await now(sten);
+    expect((await sampleOf(place.db, reader, place.id('guest'), 10, null)).sql).toContain('"email"');
+    expect(await refused(sampleOf(place.db, reader, place.id('fare'), 10, null))).toMatchObject({ status: 404 });
+    const asked = await askedSource(place.db, reader, place.sourceId);
+    const there = thereFor(asked, 2);
+    const facts = await factsFor(
+      place.db,
+      { personId: sten.id, purpose: null },
+      `t.source_id = $1 and (${there.condition})`,
+      [place.sourceId, ...there.bind],
+    );
+    expect(facts?.tables.map(({ name }) => name)).toEqual(['guest']);
+    expect(await refused(sourceFacts(place.db, reader, place.sourceId))).toMatchObject({ status: 404 });
+  });
+
   it('can be asked for to be read by who sees it so', async () => {
     await allow(seeing(['guest']));
     const [request] = await place.db.transaction(async (tx) =>

@@ -87,7 +87,7 @@ export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceF
 }
 
 /**
- * The same for who asks for values of it: also for who sees something of it by a policy alone, without a role in its domain.
+ * The same for who asks for values of it: also for who sees only something of it, by a policy, or since it was moved into a domain that they read.
  * @returns with the source by what they see it, where that is not all of it
  */
 export async function askedSource(
@@ -95,8 +95,6 @@ export async function askedSource(
   who: Who,
   id: string,
 ): Promise<{ readonly source: SourceFacts; readonly seen?: readonly string[] }> {
-  const opened = who.openedSights();
-  if (opened.length === 0) return { source: await sourceFacts(db, who, id) };
   const seen = who.domainsAs('reader');
   const [row] = await db.often<Omit<Shown, 'assets' | 'lastRun' | 'nextScan'> & { whole: boolean }>(
     `
@@ -104,8 +102,9 @@ export async function askedSource(
       where s.id = $3
         and (
           s.domain_id = any($2::uuid[])
+          or exists (select from asset a where a.source_id = s.id and a.domain_set = any($2::uuid[]) and a.gone_at is null)
           or exists (select from asset a where a.source_id = s.id and a.opened_id = any($4::uuid[]) and a.gone_at is null))`,
-    [who.domainsAs('source administrator'), seen, id, opened],
+    [who.domainsAs('source administrator'), seen, id, who.openedSights()],
   );
   if (!row) throw notFound('The source');
   const { whole, ...source } = row;
