@@ -85,6 +85,7 @@ describe('a request for access', () => {
   it('is refused with a reason, and not without one', async () => {
     const request = await ask(place.rune, 'guest');
     expect(await one(`refuse ${request.number}`)).toContain('A refusal says why: Rune reads it.');
+    expect(await one(`refuse ${request.number} ${'No. '.repeat(600)}`)).toContain('longer than 2,000 letters');
     expect(await stateOf(request.id)).toBe('waiting');
     expect(await one(`refuse ${request.number} Ask for the fares instead.`)).toContain('is refused');
     expect(await readRequest(place.db, place.maud, request.id)).toMatchObject({

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { GrantBody, GrantEffect, RequestAnswer } from '@idrel/contract/access';
+import { type GrantBody, type GrantEffect, type RequestAnswer, SAID_LONGEST } from '@idrel/contract/access';
 import type { SuggestionAnswer } from '@idrel/contract/curation';
 import type { ChatReply } from '@idrel/contract/exchange';
 import { onOneLine, shortened } from '@idrel/core/text';
@@ -12,7 +12,7 @@ import { assetBehind } from './chatAssets.ts';
 
 /** So many requests and suggestions are told at once; of tables so many by name; of a text so many letters. */
 const [REQUESTS, SUGGESTIONS, TABLES, LETTERS] = [10, 8, 5, 200];
-/** So many requests are looked through for a number. */
+/** So many requests that wait are looked through for those that somebody may answer. */
 const WAITING = 200;
 
 /** Who writes, and where what they do is shown. */
@@ -84,7 +84,8 @@ async function waiting({ db, who, address }: Writing): Replies {
 
 /** The request of a number that waits for an answer. @throws 404 when none does that they may answer */
 async function requestOf({ db, who }: Writing, number: number): Promise<RequestAnswer> {
-  const { items } = await listRequests(db, who, { which: 'waiting', limit: WAITING });
+  // The first behind the number before it.
+  const { items } = await listRequests(db, who, { which: 'waiting', below: number - 1, limit: 1 });
   const found = items.find((one) => one.number === number && one.mayAnswer);
   if (!found) throw notFound(`A request ${number} that waits for your answer`);
   return readRequest(db, who, found.id);
@@ -145,8 +146,14 @@ async function refuse(writing: Writing, number: number, why: string | undefined)
   const link = `${address}/access?show=requests&request=${request.id}`;
   if (why === undefined)
     return alone([`A refusal says why: ${request.person.name} reads it.`, `refuse ${number} and a sentence`], link);
+  // Nothing is cut off of what somebody wrote.
+  if (why.length > SAID_LONGEST)
+    return alone(
+      [`That is longer than ${SAID_LONGEST.toLocaleString('en')} letters: say it shorter. Nothing was answered.`],
+      link,
+    );
   await db.transaction((tx) =>
-    answerRequest(tx, who, request.id, request.version, { decision: 'refused', text: why.slice(0, 2000), grant: null }),
+    answerRequest(tx, who, request.id, request.version, { decision: 'refused', text: why, grant: null }),
   );
   return alone([`Request ${number} is refused, and ${request.person.name} is told why.`], link);
 }

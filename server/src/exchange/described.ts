@@ -131,14 +131,19 @@ interface ColumnRow extends Omit<DescribedColumn, 'uri' | 'classes' | 'nullable'
 /** Columns of some assets, or some columns themselves. $1: ids, $2: what the person sees. */
 const COLUMNS = `
   select
-    c.id, h.id as holder, c.name, c.native ->> 'type' as type, c.native -> 'nullable' as nullable,
+    c.id, h.holder, c.name, c.native ->> 'type' as type, c.native -> 'nullable' as nullable,
     coalesce(c.native ->> 'primaryKey' = 'true', false) as "primaryKey", coalesce(c.native ->> 'unique' = 'true', false) as unique,
     coalesce(c.description, c.native_comment) as description, c.level, c.native -> 'references' as refers,
     array(${classesOf('c.id')} order by 1) as classes, ${TERMS('c.id')} as terms
-  from unnest($1::uuid[]) as h(id)
-  join asset c on c.id = h.id or c.parent_id = h.id
-  where c.kind = 'column' and (c.gone_at is null or c.id = h.id) and ${isSeen('c', '$2')}
-  order by h.id, c.position, c.name`;
+  from (
+    -- Each by an index of its own.
+    select x.id as holder, b.id from unnest($1::uuid[]) as x(id) join asset b on b.parent_id = x.id and b.gone_at is null
+    union all
+    select x.id, x.id from unnest($1::uuid[]) as x(id)
+  ) h
+  join asset c on c.id = h.id
+  where c.kind = 'column' and ${isSeen('c', '$2')}
+  order by h.holder, c.position, c.name`;
 
 /** What assets are made from, and by which flows; what runs and what it reads and writes. $1: ids, $2: what the person sees. */
 const MADE_FROM = `
@@ -216,7 +221,11 @@ export async function readDescribed(
   const classed = (keys: readonly string[]): Called[] =>
     keys.map((key) => ({ uri: addressOf(base, 'data class', key), name: classes.get(key)?.label ?? key }));
   const byHolder = new Map<string, ColumnRow[]>();
-  for (const column of columns) byHolder.set(column.holder, [...(byHolder.get(column.holder) ?? []), column]);
+  for (const column of columns) {
+    const known = byHolder.get(column.holder);
+    if (known) known.push(column);
+    else byHolder.set(column.holder, [column]);
+  }
   const [from, by] = [
     gathered(
       made,

@@ -181,12 +181,15 @@ function sayLevel(said: Said, base: string, uri: string, level: Described['level
   ]);
 }
 
+const keywords = (tags: Described['tags']) =>
+  tags.map((tag) => [`${dcat}keyword`, text(tag.value === '' ? tag.name : `${tag.name}: ${tag.value}`)] as const);
+
 function sayMeaning(said: Said, base: string, asset: Described): void {
   const { uri, terms, classes, tags, notices, level } = asset;
   said.of(uri, [
     ...terms.map((term) => [`${dcat}theme`, said.concept(term)] as const),
     ...classes.map((one) => [`${dct}subject`, said.concept(one)] as const),
-    ...tags.map((tag) => [`${dcat}keyword`, text(tag.value === '' ? tag.name : `${tag.name}: ${tag.value}`)] as const),
+    ...keywords(tags),
     // A source's own words beside those of people.
     ...(asset.description !== null && asset.comment !== null && asset.comment !== asset.description
       ? [[`${rdfs}comment`, text(asset.comment)] as const]
@@ -294,7 +297,7 @@ function sayColumn(said: Said, base: string, asset: Described): void {
     [`${dct}identifier`, text(asset.uri)],
     [`${dct}title`, text(asset.path)],
     [`${dcat}landingPage`, node(asset.page)],
-    ...asset.tags.map(({ name, value: of }) => [`${dcat}keyword`, text(of === '' ? name : `${name}: ${of}`)] as const),
+    ...keywords(asset.tags),
     ...asset.from.map((uri) => [`${prov}wasDerivedFrom`, node(uri)] as const),
   ]);
   sayPlace(said, asset);

@@ -1,18 +1,8 @@
+import { DCAT_PREFIXES } from '@idrel/core/exchange/described';
 import type { Quad } from 'n3';
 
-export const NS = {
-  dcat: 'http://www.w3.org/ns/dcat#',
-  dct: 'http://purl.org/dc/terms/',
-  foaf: 'http://xmlns.com/foaf/0.1/',
-  vcard: 'http://www.w3.org/2006/vcard/ns#',
-  prov: 'http://www.w3.org/ns/prov#',
-  csvw: 'http://www.w3.org/ns/csvw#',
-  skos: 'http://www.w3.org/2004/02/skos/core#',
-  rdfs: 'http://www.w3.org/2000/01/rdf-schema#',
-  rdf: 'http://www.w3.org/1999/02/22-rdf-syntax-ns#',
-  schema: 'http://schema.org/',
-  hydra: 'http://www.w3.org/ns/hydra/core#',
-} as const;
+/** Vocabularies that are read: those that are written, and that of pages. */
+const NS = { ...DCAT_PREFIXES, hydra: 'http://www.w3.org/ns/hydra/core#' } as const;
 type Short = `${keyof typeof NS}:${string}`;
 
 /** What something is said to be: a text, or something else of the graph. */
