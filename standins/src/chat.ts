@@ -70,7 +70,7 @@ export function chat({ address, secret }: ChatPartner): Router {
             <p><label>Your e-mail address <input name="from" size="40" value="${as}" required type="email" /></label></p>
             <p><label>Message <input name="text" size="60" required autocomplete="off" /></label> <button>Say it</button></p>
           </form>
-          <p>Write “find” and a search, or an address of an asset. What is for you alone is shown once you say who you are.</p>
+          <p>Write “find” and a search, an address of an asset, or “help”. What is for you alone is shown once you say who you are.</p>
           ${seenBy(as)
             .toReversed()
             .map(
